@@ -1,0 +1,38 @@
+const transform = {
+  '^.+\\.tsx?$': [
+    '@swc/jest',
+    {
+      jsc: {
+        target: 'es2022',
+        parser: { syntax: 'typescript', tsx: true, decorators: true },
+        transform: { legacyDecorator: true, decoratorMetadata: true, react: { runtime: 'automatic' } },
+      },
+    },
+  ],
+}
+const moduleNameMapper = {
+  '^@verimend/core$': '<rootDir>/../core/src/index.ts',
+  '^@verimend/contract$': '<rootDir>/../contract/src/index.ts',
+}
+const project = (name, extra = {}) => ({
+  displayName: name,
+  rootDir: name,
+  testEnvironment: 'node',
+  testMatch: ['<rootDir>/test/**/*.test.ts', '<rootDir>/test/**/*.test.tsx'],
+  transform,
+  moduleNameMapper,
+  // a test that hangs is ended; a slow machine is not
+  testTimeout: 120_000,
+  ...extra,
+})
+export default {
+  projects: [
+    project('core'),
+    project('contract'),
+    project('web'),
+    project('server', {
+      globalSetup: '<rootDir>/test/database.mjs',
+      globalTeardown: '<rootDir>/test/database-stop.mjs',
+    }),
+  ],
+}
