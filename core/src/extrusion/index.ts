@@ -1,0 +1,2 @@
+export * from './bead'
+export * from './cooling'

@@ -1,0 +1,3 @@
+export * from './program'
+export * from './reader'
+export * from './writer'

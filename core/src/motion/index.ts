@@ -1,0 +1,2 @@
+export * from './trapezoid'
+export * from './plan'
