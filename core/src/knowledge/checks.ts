@@ -1,0 +1,45 @@
+/** Checks besides printing: minutes and grams. From memory. */
+export const CHECKS = {
+  'read-paths': { name: 'Read the path file', minutes: 1, grams: 0 },
+  'mark-heights': { name: 'Mark the heights of the flaw', minutes: 2, grams: 0 },
+  'listen-nozzle': { name: 'Listen at the nozzle', minutes: 1, grams: 0 },
+  'paper-gauge': { name: 'Try the gap with paper', minutes: 3, grams: 0 },
+  'clean-bed': { name: 'Wash the bed', minutes: 4, grams: 0 },
+  'probe-grid': { name: 'Probe the bed in a grid', minutes: 6, grams: 0 },
+  'level-screws': { name: 'Level by the screws', minutes: 10, grams: 0 },
+  'measure-diameter': { name: 'Measure the filament at six places', minutes: 4, grams: 0 },
+  'feed-100': { name: 'Feed 100 mm and measure', minutes: 6, grams: 0 },
+  'shake-axes': { name: 'Shake the axes by hand', minutes: 2, grams: 0 },
+  'hang-thread': { name: 'Feed a free-hanging thread', minutes: 3, grams: 0.2 },
+  'inspect-gear': { name: 'Look at the drive gear', minutes: 5, grams: 0 },
+  'cold-pull': { name: 'Make a cold pull', minutes: 15, grams: 1 },
+  'weigh-and-dry': { name: 'Weigh, dry, weigh again', minutes: 360, handsOn: 5, grams: 0 },
+  calipers: { name: 'Measure with calipers', minutes: 5, grams: 0 },
+} as const
+export type CheckId = keyof typeof CHECKS
+
+/** Printed trials: minutes and grams. From memory. */
+export const TRIALS = {
+  'string-posts': { name: 'String posts', minutes: 8, grams: 2 },
+  'temperature-tower': { name: 'Temperature tower', minutes: 45, grams: 12 },
+  'retraction-tower': { name: 'Retraction tower', minutes: 25, grams: 6 },
+  'flow-box': { name: 'Flow box', minutes: 25, grams: 5 },
+  'first-layer-sheet': { name: 'First-layer sheet', minutes: 10, grams: 3 },
+  'fan-tower': { name: 'Fan tower', minutes: 40, grams: 10 },
+  'melt-rate-run': { name: 'Melt-rate run', minutes: 10, grams: 8 },
+  'seam-columns': { name: 'Seam columns', minutes: 20, grams: 5 },
+  'corner-columns': { name: 'Corner columns', minutes: 15, grams: 4 },
+  'size-plate': { name: 'Size plate', minutes: 45, grams: 14 },
+  'joint-ladder': { name: 'Joint ladder', minutes: 30, grams: 8 },
+  'bridge-comb': { name: 'Bridge comb', minutes: 20, grams: 6 },
+  'pressure-lines': { name: 'Pressure lines', minutes: 5, grams: 1 },
+  'speed-fins': { name: 'Speed fins', minutes: 35, grams: 8 },
+  'designed-set': { name: 'Designed set', minutes: 60, grams: 12 },
+  'layer-time-pair': { name: 'Layer-time pair', minutes: 20, grams: 4 },
+} as const
+export type TrialId = keyof typeof TRIALS
+
+/** Name and cost of a check or trial. */
+export function checkOrTrial(id: CheckId | TrialId): { name: string; minutes: number; grams: number } {
+  return id in CHECKS ? CHECKS[id as CheckId] : TRIALS[id as TrialId]
+}

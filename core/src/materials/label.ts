@@ -1,0 +1,79 @@
+import type { Range } from './cards'
+
+/** What could be read off a roll's label. */
+export interface LabelReading {
+  nozzle: Range | null
+  bed: Range | null
+  speed: Range | null
+  drying: { temperature: number; hours: number } | null
+  diameter: number | null
+  /** g */
+  rollWeight: number | null
+}
+
+const SPAN =
+  /(\d{1,3}(?:[.,]\d+)?)\s*(?:-|–|—|~|to|\.\.)\s*(\d{1,3}(?:[.,]\d+)?)\s*(mm\/s|°?\s*[cf]\b|º\s*[cf]\b|°)?/gi
+const number = (text: string) => Number(text.replace(',', '.'))
+const celsius = (value: number, unit: string) =>
+  /f/i.test(unit) ? Math.round(((value - 32) * 5) / 9) : value
+const lastOf = (text: string, words: RegExp) => {
+  let at = -1
+  for (const m of text.matchAll(words)) at = m.index
+  return at
+}
+
+/**
+ * Reads the ranges a maker prints on a roll from one or more typed lines, such as
+ * "Nozzle 195–225 °C, bed 50-60 °C, 40–80 mm/s, dry 50 °C 6 h". The word before a range decides what it is;
+ * without one, heats from 150 °C up are the nozzle's and lower ones the bed's. Nothing is guessed: what is not
+ * there stays null. °F is turned into °C.
+ */
+export function readLabel(text: string): LabelReading {
+  const out: LabelReading = {
+    nozzle: null,
+    bed: null,
+    speed: null,
+    drying: null,
+    diameter: null,
+    rollWeight: null,
+  }
+  const clean = text.slice(0, 2000)
+  let from = 0
+  for (const m of clean.matchAll(SPAN)) {
+    const unit = m[3] ?? ''
+    const before = clean.slice(from, m.index)
+    from = m.index + m[0].length
+    const low = Math.min(number(m[1]), number(m[2]))
+    const high = Math.max(number(m[1]), number(m[2]))
+    const asks = [
+      ['drying', lastOf(before, /dry|oven/gi)],
+      ['speed', Math.max(lastOf(before, /speed/gi), /mm\/s/i.test(unit) ? 10_000 : -1)],
+      ['bed', lastOf(before, /bed|plate|base/gi)],
+      ['nozzle', lastOf(before, /nozzle|print|extru|hot|temp/gi)],
+    ] as const
+    const named = asks.reduce((best, a) => (a[1] > best[1] ? a : best), ['', -1] as readonly [
+      string,
+      number,
+    ])[0]
+    if (named === 'speed') {
+      if (low > 0 && high <= 1000) out.speed ??= { min: low, max: high }
+      continue
+    }
+    if (named === 'drying') continue
+    const min = celsius(low, unit)
+    const max = celsius(high, unit)
+    if (min >= 150 && max <= 400 && named !== 'bed') out.nozzle ??= { min, max }
+    else if (max <= 160 && (named === 'bed' || (named !== 'nozzle' && /c|f|°|º/i.test(unit))))
+      out.bed ??= { min, max }
+  }
+  const dry =
+    /dry\D{0,20}(\d{2,3})\s*[°º]?\s*([cf])?\D{0,12}?(\d{1,2}(?:[.,]\d)?)\s*(?:-\s*\d{1,2}\s*)?h/i.exec(clean)
+  if (dry) out.drying = { temperature: celsius(number(dry[1]), dry[2] ?? ''), hours: number(dry[3]) }
+  const across = /(?:ø|Ø|dia\w*)?\s*(1[.,]75|2[.,]85|3[.,]0+)\s*mm/i.exec(clean)
+  if (across) out.diameter = number(across[1])
+  const kilo = /(\d(?:[.,]\d+)?)\s*kg\b/i.exec(clean)
+  const gram = /(\d{3,4})\s*g\b/i.exec(clean)
+  if (kilo) out.rollWeight = Math.round(number(kilo[1]) * 1000)
+  else if (gram) out.rollWeight = number(gram[1])
+  return out
+}

@@ -1,0 +1,5 @@
+export * from './settings'
+export * from './derive'
+export * from './relative'
+export * from './rules'
+export * from './exchange'
