@@ -1,0 +1,6 @@
+export * from './summary'
+export * from './distributions'
+export * from './regression'
+export * from './separable'
+export * from './random'
+export * from './uncertainty'

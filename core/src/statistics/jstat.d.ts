@@ -1,0 +1,14 @@
+declare module 'jstat' {
+  interface Distribution {
+    inv(p: number, ...parameters: number[]): number
+    cdf(x: number, ...parameters: number[]): number
+  }
+  export const jStat: {
+    studentt: Distribution
+    centralF: Distribution
+    normal: Distribution
+    chisquare: Distribution
+  }
+  const all: { jStat: typeof jStat }
+  export default all
+}

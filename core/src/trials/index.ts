@@ -1,0 +1,7 @@
+export * from './types'
+export * from './criteria'
+export * from './pieces'
+export * from './response'
+export * from './outcome'
+export * from './stringPosts'
+export * from './part'

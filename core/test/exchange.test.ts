@@ -1,0 +1,442 @@
+import fc from 'fast-check'
+import {
+  DEMO_MACHINES,
+  DISPUTE_IDS,
+  FAMILIES,
+  SETTING_KEYS,
+  cardOf,
+  checkRecipe,
+  decideDispute,
+  demoFilaments,
+  deriveGraded,
+  deriveRecipe,
+  diameterFacts,
+  dryingHours,
+  dryingOf,
+  dryness,
+  faultOf,
+  featureLoads,
+  fullStep,
+  gradedKeys,
+  inheritedIn,
+  machineLimit,
+  partCost,
+  pinsOf,
+  rankRelatives,
+  readGcode,
+  readLabel,
+  readinessOf,
+  recipeGcode,
+  recipeMarkdown,
+  recipeRows,
+  rollFit,
+  runsOutAt,
+  settingOf,
+  shareText,
+  squareCornerDeviation,
+  squareCornerSpeed,
+  valuesOf,
+  type FamilyId,
+  type Filament,
+  type Machine,
+  type RuleId,
+  type SettingKey,
+} from '@verimend/core'
+
+const { shed, greenhouse } = DEMO_MACHINES
+const today = '2026-01-10'
+const rolls = demoFilaments(today)
+const roll = (family: FamilyId, more: Partial<Filament> = {}): Filament => ({
+  ...rolls.terracotta,
+  family,
+  finish: 'plain',
+  label: { nozzle: null, bed: null, speed: null, drying: null },
+  dryings: [{ on: today, temperature: null, hours: null }],
+  ...more,
+})
+const rulesOf = (
+  machine: Machine,
+  filament: Filament,
+  pins: Parameters<typeof deriveRecipe>[0]['pins'] = {},
+) => checkRecipe({ machine, filament, values: deriveRecipe({ machine, filament, pins }), today })
+const pin = (key: SettingKey, value: number | boolean | string) => ({
+  [key]: { value, source: 'hand' as const, words: 'Test.' },
+})
+
+test('every family on both demo machines: whole, and no rule calls a derived recipe a fault', () => {
+  for (const machine of [shed, greenhouse])
+    for (const family of FAMILIES) {
+      const filament = roll(family)
+      const recipe = deriveGraded({ machine, filament })
+      for (const grade of ['fine', 'standard', 'coarse'] as const) {
+        const values = valuesOf(recipe, grade)
+        expect(SETTING_KEYS.filter((k) => values[k]?.value === undefined)).toEqual([])
+        const hot = checkRecipe({ machine, filament, values, today }).filter((w) => w.severity !== 'note')
+        const beyond = machine.limits.nozzle < cardOf(family).nozzle.min // PC in the potting shed
+        expect([machine.name, family, grade, hot.map((w) => w.rule)]).toEqual([
+          machine.name,
+          family,
+          grade,
+          beyond ? ['machine-too-cool'] : [],
+        ])
+        // within the card's ranges unless a machine limit or a dispute moved it, and then the words say so
+        const c = cardOf(family)
+        const heat = values.nozzle
+        expect(Number(heat.value) >= c.nozzle.min || heat.clippedFrom !== undefined).toBe(true)
+        expect(Number(heat.value)).toBeLessThanOrEqual(c.nozzle.max)
+        for (const key of ['bedFirst', 'bed'] as const) {
+          const own = key === 'bed' ? c.bed.rest : c.bed.first
+          const moved =
+            values[key].clippedFrom !== undefined ||
+            DISPUTE_IDS.some((id) => {
+              const v = decideDispute(id, machine, filament)
+              return v && values[key].words.includes(v.because)
+            })
+          expect(Number(values[key].value) === own || moved).toBe(true)
+        }
+      }
+    }
+})
+
+test('the layer heights of a 0.4 mm nozzle on an 8 mm screw: 0.12, 0.20, 0.28 (common practice, no source)', () => {
+  const recipe = deriveGraded({ machine: shed, filament: roll('pla') })
+  expect(['fine', 'standard', 'coarse'].map((g) => valuesOf(recipe, g as 'fine').layerHeight.value)).toEqual([
+    0.12, 0.2, 0.28,
+  ])
+})
+
+test('variants: inherit what was pinned, override only what follows the layer height, recompute the rest', () => {
+  const filament = roll('tpu-95a')
+  const base = deriveGraded({
+    machine: greenhouse,
+    filament,
+    pins: { ...pin('nozzle', 229), ...pin('layerHeight', 0.16) },
+    variantPins: { coarse: pin('topLayers', 9) },
+  })
+  const fine = valuesOf(base, 'fine')
+  const coarse = valuesOf(base, 'coarse')
+  expect(fine.nozzle.value).toBe(229)
+  expect(fine.layerHeight.value).toBe(0.12) // the base's own height does not reach it
+  expect(coarse.topLayers).toMatchObject({ value: 9, source: 'hand' })
+  expect(base.values.topLayers.value).not.toBe(9)
+  // soft filament melts slowly: thicker layers have to be laid more slowly
+  expect(Number(coarse.innerSpeed.value)).toBeLessThan(Number(fine.innerSpeed.value))
+  const keys = gradedKeys(base.values)
+  expect(keys).toEqual(expect.arrayContaining(['layerHeight', 'topLayers', 'innerSpeed', 'minLayerTime']))
+  expect(keys).not.toContain('nozzle')
+  for (const v of ['fine', 'coarse'] as const)
+    for (const k of Object.keys(base.variants[v].values)) expect(keys).toContain(k)
+})
+
+test('no melt-cap or machine breach on any machine, nozzle, label or grade', () => {
+  fc.assert(
+    fc.property(
+      fc.constantFrom(...FAMILIES),
+      fc.constantFrom(0.2, 0.25, 0.3, 0.4, 0.5, 0.6, 0.8, 1),
+      fc.constantFrom<'brass' | 'hardened'>('brass', 'hardened'),
+      fc.constantFrom(0, 150, 410, 800),
+      fc.integer({ min: 60, max: 400 }),
+      fc.integer({ min: 60, max: 120 }),
+      fc.option(fc.integer({ min: 10, max: 200 })),
+      fc.constantFrom(2, 8),
+      (family, nozzle, material, tube, speed, bed, labelSpeed, lead) => {
+        const machine: Machine = {
+          ...shed,
+          nozzle: { diameter: nozzle, material, changedOn: null },
+          drive: tube ? { kind: 'tube', tubeLength: tube } : { kind: 'direct', tubeLength: 0 },
+          z: { lead, stepsPerTurn: 200 },
+          limits: { ...shed.limits, speed, bed },
+        }
+        const filament = roll(family, {
+          label: {
+            nozzle: null,
+            bed: null,
+            drying: null,
+            speed: labelSpeed === null ? null : { min: 5, max: labelSpeed },
+          },
+        })
+        const recipe = deriveGraded({ machine, filament })
+        for (const grade of ['fine', 'standard', 'coarse'] as const) {
+          const values = valuesOf(recipe, grade)
+          for (const l of featureLoads(values))
+            if (l.speed > 3) expect([l.key, l.share <= 1.001]).toEqual([l.key, true])
+          for (const k of SETTING_KEYS) {
+            const limit = machineLimit(k, machine)
+            const v = values[k].value
+            if (limit !== undefined && typeof v === 'number')
+              expect([k, v <= limit + 1e-9]).toEqual([k, true])
+            if (values[k].clippedFrom === undefined) expect([k, faultOf(k, v)]).toEqual([k, null])
+          }
+          const most = 0.75 * nozzle
+          expect(Number(values.layerHeight.value)).toBeLessThanOrEqual(most + 0.0051)
+          if (lead === 8 && nozzle >= 0.4)
+            expect(Number(values.layerHeight.value) / fullStep(machine)).toBeCloseTo(
+              Math.round(Number(values.layerHeight.value) / fullStep(machine)),
+              6,
+            )
+        }
+      },
+    ),
+    { numRuns: 60, seed: 3 },
+  )
+})
+
+describe('rules', () => {
+  const cases: [RuleId, Machine, Filament, Parameters<typeof deriveRecipe>[0]['pins']][] = [
+    ['first-flow-left', shed, roll('pla'), pin('flowFirst', 120)],
+    ['brim-on-soft', greenhouse, roll('tpu-85a'), pin('brimLines', 4)],
+    ['raft-on-soft', greenhouse, roll('tpu-85a'), pin('raft', true)],
+    ['fan-on-shrinking', shed, roll('abs'), pin('fan', 60)],
+    ['layer-time-swings', shed, roll('pla'), { ...pin('minLayerTime', 30), ...pin('speedFloor', 10) }],
+    ['layer-too-thick', shed, roll('pla'), pin('layerHeight', 0.36)],
+    ['layer-off-step', shed, roll('pla'), pin('layerHeight', 0.18)],
+    ['line-narrow', shed, roll('pla'), pin('outerWidth', 0.35)],
+    ['line-wide', shed, roll('pla'), pin('firstWidth', 0.95)],
+    ['nozzle-off-label', shed, roll('pla'), pin('nozzle', 235)],
+    ['retraction-beyond-drive', shed, roll('pla'), pin('retractLength', 9)],
+    ['retraction-short', shed, roll('pla'), pin('retractLength', 2)],
+    ['soft-pulled-in-tube', shed, roll('tpu-95a'), pin('retract', true)],
+    ['over-melt-cap', greenhouse, roll('tpu-95a'), pin('outerSpeed', 60)],
+    ['bed-above-card', shed, roll('petg'), pin('bed', 90)],
+    ['seam-on-flexing', greenhouse, roll('tpu-95a'), pin('seamPlace', 'stacked')],
+    ['first-too-fast', shed, roll('pla'), pin('firstSpeed', 60)],
+    ['contour-left', shed, roll('pla'), pin('contourOffset', -0.1)],
+    ['outer-fastest', shed, roll('pla'), pin('outerSpeed', 70)],
+  ]
+  test.each(cases)('%s is caught, and its own mend silences it', (rule, machine, filament, pins) => {
+    const found = rulesOf(machine, filament, pins).find((w) => w.rule === rule)
+    expect(found).toBeDefined()
+    expect(found!.mend).not.toBeNull()
+    for (const [k, v] of Object.entries(found!.mend!)) expect(faultOf(k as SettingKey, v)).toBeNull()
+    const mended = Object.fromEntries(
+      Object.entries(found!.mend!).map(([k, v]) => [k, { value: v!, source: 'hand' as const, words: '' }]),
+    )
+    expect(rulesOf(machine, filament, { ...pins, ...mended }).map((w) => w.rule)).not.toContain(rule)
+  })
+  test('"I mean it" holds for a value, not for ever: the print changes with it', () => {
+    const print = (v: number) => rulesOf(shed, roll('pla'), pin('flowFirst', v))[0].print
+    expect(print(120)).toBe(print(120))
+    expect(print(120)).not.toBe(print(130))
+  })
+  test('a measured flow is no leftover', () => {
+    const pins = { flowFirst: { value: 110, source: 'measured' as const, words: '', plusMinus: 1 } }
+    expect(rulesOf(shed, roll('pla'), pins).map((w) => w.rule)).not.toContain('first-flow-left')
+  })
+  test('wet rolls and rolls too light for the part', () => {
+    const wet = roll('pa', { openedOn: '2026-01-01', dryings: [] })
+    expect(rulesOf(greenhouse, wet).map((w) => w.rule)).toContain('wet-roll')
+    // trade fact: a 640 g part against a 500 g roll wants a second one joined mid-print
+    const light = roll('pla', { rollWeight: 500, weightLeft: 500 })
+    const found = checkRecipe({
+      machine: shed,
+      filament: light,
+      values: deriveRecipe({ machine: shed, filament: light }),
+      today,
+      part: { name: 'Hood', grams: 640 },
+    }).find((w) => w.rule === 'roll-too-light')
+    expect(found).toMatchObject({ severity: 'fault', procedure: 'join-roll' })
+    expect(found!.text).toMatch(/640.*500/)
+  })
+})
+
+describe('the roll', () => {
+  test('diameter: mean by area, ovality, GUM uncertainty (worked by hand)', () => {
+    const d = diameterFacts({
+      measured: [
+        { a: 1.7, b: 1.8 },
+        { a: 1.74, b: null },
+      ],
+    })!
+    // √(1.7·1.8) = 1.749286; mean over areas √((3.06 + 3.0276)/2) = 1.744649; difference of places 0.009286
+    expect(d.mean).toBeCloseTo(1.744649, 6)
+    expect(d.spread).toBeCloseTo(0.009286, 6)
+    expect(d.ovality).toBeCloseTo(0.1, 12)
+    // s² = Σ(d − mean)²/1, u² = s²/2 + 0.01²/12 (JCGM 100)
+    const s2 = (1.749286 - 1.744649) ** 2 + (1.74 - 1.744649) ** 2
+    expect(d.uncertainty).toBeCloseTo(Math.sqrt(s2 / 2 + 0.0001 / 12), 6)
+    expect(diameterFacts({ measured: [] })).toBeNull()
+  })
+  test('drying: what is known decides, a missing date is not a dry roll, a cold dryer takes longer', () => {
+    const pa = (openedOn: string | null, dryings: Filament['dryings']) => roll('pa', { openedOn, dryings })
+    expect(dryness(pa('2026-01-01', []), today)).toBe('due')
+    expect(dryness(pa('2026-01-01', [{ on: '2026-01-09', temperature: 75, hours: 12 }]), today)).toBe('dry')
+    expect(dryness(pa('2026-01-01', [{ on: '2026-01-09', temperature: 75, hours: 3 }]), today)).toBe('due')
+    expect(dryness(pa(null, []), today)).toBe('unknown')
+    // common practice, no source: PEBA wants 10 h at 65 °C and about 12 h at 50 °C
+    expect(dryingHours(dryingOf(roll('peba')), 50)).toBeCloseTo(12, 9)
+    expect(dryingHours(dryingOf(roll('peba')), 40)).toBeNull()
+  })
+  test('fit, run-out and cost', () => {
+    expect(rollFit({ weightLeft: 500 }, 640)).toMatchObject({ fits: 'no', after: -140 })
+    expect(rollFit({ weightLeft: 500 }, 490).fits).toBe('tight')
+    expect(rollFit({ weightLeft: null }, 490).fits).toBe('unknown')
+    expect(runsOutAt([10, 10, 10], 25)).toBe(2)
+    expect(runsOutAt([10, 10, 10], 30)).toBeNull()
+    expect(partCost({ price: { amount: 22, currency: '€' }, rollWeight: 1000 }, 250)).toEqual({
+      amount: 5.5,
+      currency: '€',
+    })
+  })
+  test.each([
+    [
+      'Nozzle 195–225 °C, bed 50-60 °C, 40–80 mm/s, dry at 50 °C 6 h, 1.75 mm, 1 kg',
+      [195, 225],
+      [50, 60],
+      [40, 80],
+      [50, 6],
+      1000,
+    ],
+    ['190 - 220C / 55 - 65C\n750g', [190, 220], [55, 65], null, null, 750],
+    ['printing temp: 374-437 °F  heated bed 122–140°F', [190, 225], [50, 60], null, null, null],
+    ['print speed 30 to 60', null, null, [30, 60], null, null],
+    ['lot 2026-11 batch 12-13', null, null, null, null, null],
+  ])('reads the label "%s"', (text, nozzle, bed, speed, drying, weight) => {
+    const range = (r: number[] | null) => r && { min: r[0], max: r[1] }
+    expect(readLabel(text)).toMatchObject({
+      nozzle: range(nozzle),
+      bed: range(bed),
+      speed: range(speed),
+      drying: drying && { temperature: drying[0], hours: drying[1] },
+      rollWeight: weight,
+    })
+  })
+  test('any text can be read as a label', () => {
+    fc.assert(
+      fc.property(fc.string({ maxLength: 300 }), (t) => {
+        const r = readLabel(t)
+        for (const x of [r.nozzle, r.bed, r.speed]) if (x) expect(x.min).toBeLessThanOrEqual(x.max)
+      }),
+    )
+  })
+})
+
+describe('relatives', () => {
+  const tested = deriveRecipe({
+    machine: shed,
+    filament: rolls.fern,
+    pins: {
+      nozzle: { value: 205, source: 'measured', words: 'Tower.', plusMinus: 3 },
+      retractLength: { value: 4.2, source: 'measured', words: 'Tower.' },
+      flowFirst: { value: 120, source: 'hand', words: 'For a raft.' },
+    },
+  })
+  const candidate = {
+    pairId: 'a',
+    machine: shed,
+    sameMachine: true,
+    filament: rolls.fern,
+    values: tested,
+  }
+  test('brings what was tested, not what was left over; the retraction only to its own drive', () => {
+    const [near] = rankRelatives({ machine: shed, filament: rolls.terracotta }, [candidate])
+    expect(Object.keys(near.brings).sort()).toEqual(['nozzle', 'retractLength'])
+    expect(near.shared).toContain('same maker')
+    const [far] = rankRelatives({ machine: greenhouse, filament: rolls.terracotta }, [
+      { ...candidate, sameMachine: false },
+    ])
+    expect(Object.keys(far.brings)).toEqual(['nozzle'])
+    expect(far.nearness).toBeLessThan(near.nearness)
+    expect(rankRelatives({ machine: shed, filament: rolls.pond }, [candidate])).toEqual([])
+  })
+  test('beats card and rule of thumb, yields to the label’s range, and stays marked as unproven', () => {
+    const [near] = rankRelatives({ machine: shed, filament: rolls.terracotta }, [candidate])
+    const filament = {
+      ...rolls.terracotta,
+      label: { ...rolls.terracotta.label, nozzle: { min: 208, max: 225 } },
+    }
+    const values = deriveRecipe({ machine: shed, filament, relative: near.brings })
+    expect(values.retractLength).toMatchObject({ value: 4.2, source: 'relative' })
+    expect(values.retractLength.words).toContain('unproven')
+    expect(values.nozzle).toMatchObject({ value: 208, source: 'label' })
+    expect(inheritedIn(values)).toEqual(near.brings)
+    expect(pinsOf(values)).toEqual({})
+  })
+})
+
+test('readiness: from untested to measured, verified and stale, and a next step whose groundwork is known', () => {
+  const machine = shed
+  const filament = roll('pla', { openedOn: '2025-12-01' })
+  const at = '2026-01-05'
+  const measured = (pins: object, m = machine, day = today, verified = {}) =>
+    readinessOf({
+      machine: m,
+      filament,
+      values: deriveRecipe({ machine: m, filament, pins }),
+      today: day,
+      verified,
+    })
+  const none = measured({})
+  expect(none.aspects.map((a) => a.state)).toEqual([
+    'untested',
+    'from card',
+    'untested',
+    'from card',
+    'from card',
+    'from card',
+    'untested',
+    'untested',
+  ])
+  expect(none.next?.aspect).toBe('firstLayer')
+  for (const a of none.aspects) expect(a.risk > 0 && a.risk < 1).toBe(true)
+  const zOffset = { zOffset: { value: -0.04, source: 'measured', words: 'Sheet.', at } }
+  const later = measured(zOffset)
+  expect(later.aspects[0].state).toBe('measured')
+  expect(later.next?.aspect).toBe('temperature')
+  const changed = { ...machine, nozzle: { ...machine.nozzle, changedOn: '2026-01-08' } }
+  expect(measured(zOffset, changed).aspects[0].state).toBe('stale')
+  expect(measured({}, machine, today, { nozzle: '2026-01-06' }).aspects[1].state).toBe('verified')
+  const nozzle = { nozzle: { value: 205, source: 'measured', words: 'Tower.', at } }
+  expect(measured(nozzle, machine, '2026-09-01').aspects[1].state).toBe('stale')
+})
+
+test('percentages show what they come to (plain geometry)', () => {
+  const values = deriveRecipe({ machine: shed, filament: roll('pla') })
+  // a 0.45 × 0.2 mm bead is 0.081416 mm² (published worked example), at 100 % flow as many mm³ a mm
+  expect(shareText('flowOuter', values, 0.4)).toBe('= 0.0814\u2009mm³ a mm')
+  // 20 % of lines that touch at w − h(1 − π/4) = 0.40708 mm: 2.04 mm apart
+  expect(shareText('sparseDensity', values, 0.4)).toBe('= lines 2.04\u2009mm apart')
+  expect(shareText('fan', values, 0.4)).toBe('= 255 of 255')
+  expect(shareText('layerHeight', values, 0.4)).toBe('50 % of nozzle')
+})
+
+test('the corner rules agree at a square corner', () => {
+  fc.assert(
+    fc.property(fc.double({ min: 1, max: 30, noNaN: true }), fc.integer({ min: 200, max: 9000 }), (v, a) => {
+      expect(squareCornerSpeed(squareCornerDeviation(v, a), a)).toBeCloseTo(v, 9)
+    }),
+  )
+})
+
+describe('ways out', () => {
+  const exported = {
+    machine: greenhouse,
+    filament: { ...rolls.pond, name: 'Pond | <blue>' },
+    recipe: deriveGraded({
+      machine: greenhouse,
+      filament: rolls.pond,
+      pins: { flow: { value: 98, source: 'measured', words: 'Box.', plusMinus: 0.7 } },
+    }),
+    number: 4,
+    reason: 'Box of four walls.',
+    written: '2026-01-10T10:00:00.000Z',
+  }
+  test('the table holds every setting once, the Markdown keeps its cells', () => {
+    const rows = recipeRows(exported)
+    expect(rows.slice(1).map((r) => r[1])).toEqual(SETTING_KEYS)
+    expect(new Set(rows.map((r) => r.length))).toEqual(new Set([10]))
+    const md = recipeMarkdown(exported)
+    expect(md).toContain('| Flow, overall | 98 ± 0.7 | % of the computed feed | measured | Box. |')
+    expect(md.split('\n')[0]).toBe('# Pond \\| &lt;blue> on Greenhouse')
+  })
+  test('the G-code lines read back as the recipe’s heats, stay within the machine and move nothing', () => {
+    const text = recipeGcode(exported) + 'G1 X1 Y1 E1 F600\n'
+    expect([...text].every((c) => c.charCodeAt(0) < 127)).toBe(true)
+    const program = readGcode(Uint8Array.from(text, (c) => c.charCodeAt(0)))
+    const last = program.states[program.state[program.count - 1]]
+    expect(last.nozzle).toBe(exported.recipe.values.nozzleFirst.value)
+    expect(last.bed).toBe(exported.recipe.values.bedFirst.value)
+    expect(last.printAcceleration).toBe(Math.min(2000, greenhouse.limits.acceleration))
+    expect(program.faultCount).toBe(0)
+    expect(settingOf('nozzle').label).toBe('Nozzle')
+  })
+})

@@ -1,0 +1,258 @@
+import {
+  DEMO_MACHINES,
+  NO_READING,
+  demoFilaments,
+  deriveRecipe,
+  flowFromWall,
+  mainEffects,
+  makePiece,
+  outcomeOf,
+  proposeSteps,
+  trialEvidence,
+  type CellReading,
+  type CriterionId,
+  type PieceId,
+  type PiecePlan,
+  type ReadTrial,
+} from '@verimend/core'
+
+const machine = DEMO_MACHINES.shed
+const filament = demoFilaments('2026-01-01').terracotta
+const recipe = deriveRecipe({ machine, filament })
+const pair = { machine, filament, recipe }
+const reading = (grades: Partial<Record<CriterionId, number>>, measures: number[] = []): CellReading => ({
+  ...NO_READING,
+  grades,
+  measures,
+})
+
+/** A trial whose cells are read by a rule over the stepped value. */
+function trial(
+  piece: PieceId,
+  read: (value: number, index: number) => CellReading | null,
+  steps?: Partial<PiecePlan['steps']>,
+  number = 1,
+): ReadTrial {
+  const p = proposeSteps(pair, piece)
+  const plan: PiecePlan = { piece, steps: { ...p.steps, ...steps }, ...(p.across && { across: p.across }) }
+  const { cells } = makePiece(pair, plan)
+  const readings = Object.fromEntries(
+    cells.flatMap((c, i) => {
+      const r = read(c.values[plan.steps.key] ?? NaN, i)
+      return r ? [[c.id, r]] : []
+    }),
+  )
+  return { number, plan, cells, readings, resolution: 0.01 }
+}
+const outcome = (...t: ReadTrial[]) => outcomeOf(t, recipe, machine)
+const grade = (v: number) => Math.max(0, Math.min(4, Math.round(v)))
+
+test('temperature tower: hot bands string, cold ones snap; the best lies between, with its interval', () => {
+  const out = outcome(
+    trial('temperature-tower', (t) =>
+      reading({
+        strings: grade(4 - (t - 200) / 8),
+        bonding: grade(4 - (212 - t) / 7),
+        overhang: grade(4 - (t - 202) / 9),
+        bridge: 3,
+      }),
+    ),
+  )
+  expect(out.kind).toBe('found')
+  expect(out.best!).toBeGreaterThan(200)
+  expect(out.best!).toBeLessThan(212)
+  expect(out.low!).toBeLessThan(out.best!)
+  expect(out.high!).toBeGreaterThan(out.best!)
+  expect(out.adopt).toEqual([{ key: 'nozzle', value: Math.round(out.best!), plusMinus: expect.any(Number) }])
+  expect(['strings', 'bonding', 'overhang']).toContain(out.decider)
+  // what it says of suspects: the value in use above, within or below what was found
+  expect(trialEvidence('temperature-tower', out, () => out.high! + 20)).toEqual([
+    { by: 'temperature-tower', suspect: 'nozzle-too-hot', found: true },
+    { by: 'temperature-tower', suspect: 'nozzle-too-cold', found: false },
+  ])
+  expect(trialEvidence('temperature-tower', out, () => out.best!).map((e) => e.found)).toEqual([false, false])
+})
+
+test('at the end of the range the next one is proposed; flat and contradicting readings are called so', () => {
+  const rising = outcome(
+    trial('temperature-tower', (t) => reading({ bonding: grade((t - 185) / 9) }), {
+      from: 210,
+      to: 190,
+      count: 5,
+    }),
+  )
+  expect(rising.kind).toBe('end')
+  expect(Math.max(rising.next!.from, rising.next!.to)).toBeGreaterThan(210)
+  expect(rising.words[1]).toMatch(/^Print the next one from/)
+  const flat = outcome(trial('temperature-tower', () => reading({ strings: 3, bonding: 3 })))
+  expect(flat).toMatchObject({ kind: 'flat', adopt: [] })
+  const wild = outcome(
+    trial('temperature-tower', (_, i) => reading({ strings: [4, 1, 4, 1, 3, 1, 4][i] ?? 2 })),
+  )
+  expect(wild).toMatchObject({ kind: 'disagree', adopt: [] })
+  expect(wild.words[0]).toMatch(/^These readings disagree with each other/)
+})
+
+test('retraction: the shortest on the level, not the best-looking', () => {
+  const out = outcome(
+    trial('retraction-tower', (l) => reading({ strings: grade(l >= 4 ? 4 : 4 - (4 - l) * 1.2) })),
+  )
+  expect(out.kind).toBe('found')
+  expect(out.best!).toBeGreaterThan(3)
+  expect(out.best!).toBeLessThan(4.8)
+  expect(out.adopt[0].key).toBe('retractLength')
+  const more = outcome(trial('retraction-tower', (l) => reading({ strings: grade(l / 2.5) })))
+  expect(more.kind).toBe('end')
+  expect(more.next!.to).toBeGreaterThan(8)
+})
+
+test('a second factor by row is judged band by band', () => {
+  const rows = (gain: number) => {
+    const base = trial('retraction-tower', () => null)
+    const plan: PiecePlan = { ...base.plan, across: { key: 'retractSpeed', from: 25, to: 45, count: 2 } }
+    const { cells } = makePiece(pair, plan)
+    const readings = Object.fromEntries(
+      cells.map((c) => {
+        const clean = Math.min(3, c.values.retractLength! - 1)
+        return [c.id, reading({ strings: grade(clean + (c.values.retractSpeed === 45 ? gain : 0)) })]
+      }),
+    )
+    return outcome({ number: 1, plan, cells, readings, resolution: 0.01 })
+  }
+  const better = rows(1)
+  expect(better.words.at(-1)).toMatch(/^Retraction speed: 45/)
+  expect(better.adopt.map((a) => [a.key, a.value])).toContainEqual(['retractSpeed', 45])
+  expect(rows(0).words.at(-1)).toMatch(/no difference beyond the scatter/)
+})
+
+test('flow from a wall, with the uncertainty worked by hand', () => {
+  // four sides 0.86, 0.88, 0.87, 0.87 mm against 0.84 at 100 %: mean 0.87, s = 0.0081650, s/√4 = 0.0040825 (3 d.o.f.);
+  // display 0.01/√12 = 0.0028868; caliper 0.02/√3 = 0.0115470. u = √(0.0040825² + 0.0028868² + 0.0115470²) = 0.0125835 mm.
+  // flow = 96.5517 %; u = 96.5517 · 0.0125835/0.87 = 1.39650 %; ν = 1.39650⁴/(0.453071⁴/3) = 270.8; t = 1.96877; U = 2.7494 %.
+  const f = flowFromWall([0.86, 0.88, 0.87, 0.87], 0.84, 100, 0.01)
+  expect(f.value).toBeCloseTo(96.5517, 4)
+  expect(f.u).toBeCloseTo(1.3965, 4)
+  expect(f.dof).toBeCloseTo(270.8, 0)
+  expect(f.expanded).toBeCloseTo(2.7494, 3)
+  const out = outcome(
+    trial('flow-box', (v, i) =>
+      i === 0 ? reading({}, [0.9, 0.91, 0.9, 0.89]) : reading({ closed: grade(4 - Math.abs(v - 103) / 2) }),
+    ),
+  )
+  expect(out.adopt.map((a) => a.key)).toEqual(['flow', 'flowSolid'])
+  expect(out.adopt[1].value).toBeGreaterThan(101)
+})
+
+test('melt rate: the cap is a tenth below where a twentieth is lost', () => {
+  const cells = trial('melt-rate-run', () => null).cells
+  const nominal = cells[0].nominal!
+  const cap = 12
+  const out = outcome(
+    trial('melt-rate-run', (r) => reading({}, [nominal * (r <= cap ? 0.99 : 0.99 - 0.025 * (r - cap))])),
+  )
+  expect(out.kind).toBe('found')
+  expect(out.best!).toBeCloseTo(0.9 * (cap + (0.05 * 0.99) / 0.025), 0)
+  const all = outcome(trial('melt-rate-run', () => reading({}, [nominal * 0.99])))
+  expect(all).toMatchObject({ kind: 'end', adopt: [] })
+})
+
+test('two factors at once: main effects, and only what stands out of the scatter is adopted', () => {
+  // 2² with a centre-free repeat, worked by hand: y = 0.5 + 0.2·a, no effect of b
+  const runs = [0, 1].flatMap((a) =>
+    [0, 1].flatMap((b) =>
+      [-0.01, 0.01].map((e) => ({ values: { earlyStop: a, wipe: b }, y: 0.5 + 0.2 * a + e })),
+    ),
+  )
+  const [a, b] = mainEffects(runs, ['earlyStop', 'wipe'])!
+  expect(a.effect).toBeCloseTo(0.2, 10)
+  expect(a.interval![0]).toBeGreaterThan(0.15)
+  expect(b.effect).toBeCloseTo(0, 10)
+  expect(b.interval![0]).toBeLessThan(0)
+  expect(
+    mainEffects(
+      runs.map((r) => ({ ...r, values: { earlyStop: 1, wipe: 0 } })),
+      ['earlyStop'],
+    ),
+  ).toBeNull()
+  const out = outcome(
+    trial('seam-columns', (early, i) => reading({ seam: grade(1 + early / 0.065 + (i >= 3 ? 1 : 0)) })),
+  )
+  expect(out.adopt.map((x) => x.key)).toContain('earlyStop')
+})
+
+test('ladders and combs: the smallest that turns, the widest that holds', () => {
+  const joint = outcome(trial('joint-ladder', (g) => reading({ free: g > 0.25 ? 4 : 1 })))
+  expect(joint).toMatchObject({ kind: 'found', best: 0.3 })
+  const odd = outcome(trial('joint-ladder', (_, i) => reading({ free: i === 4 ? 0 : i > 1 ? 4 : 1 })))
+  expect(odd.kind).toBe('disagree')
+  expect(outcome(trial('bridge-comb', (s) => reading({ bridge: s > 35 ? 1 : 4 }))).best).toBe(30)
+})
+
+test('size plate: a constant error and one that grows are told apart; scatter is not corrected', () => {
+  const sized = (error: (l: number) => number) => {
+    const base = trial('size-plate', () => null)
+    return outcome({
+      ...base,
+      readings: Object.fromEntries(
+        base.cells.map((c, i) => [
+          c.id,
+          reading({}, [c.nominal! + error(c.nominal!) + (i % 2 ? 0.004 : -0.004)]),
+        ]),
+      ),
+    })
+  }
+  expect(sized(() => 0.12).words[0]).toMatch(/0\.1[12]\d*\smm too large at every length/)
+  expect(sized((l) => -0.004 * l).words[1]).toMatch(/0\.(39|4)\d*\s% too short/)
+  expect(sized(() => 0).kind).toBe('flat')
+})
+
+describe('bad readings get a sentence and never a fit that pretends', () => {
+  const wall = (v: number) => outcome(trial('flow-box', (_, i) => (i === 0 ? reading({}, [v]) : null)))
+  test.each([
+    ['a wall of 40 mm', 40, /should be about 0\.\d+\smm: 40\smm cannot be that/],
+    ['a negative one', -0.8, /above 0/],
+    ['no number', NaN, /is a number/],
+  ])('%s', (_, v, sentence) => {
+    const out = wall(v)
+    expect(out).toMatchObject({ kind: 'bad', adopt: [], best: null })
+    expect(out.words[0]).toMatch(sentence)
+  })
+  test('one band, nothing, and a grade that is none', () => {
+    expect(
+      outcome(trial('temperature-tower', (_, i) => (i === 0 ? reading({ strings: 3 }) : null))),
+    ).toMatchObject({ kind: 'few', adopt: [] })
+    expect(outcome(trial('temperature-tower', () => null)).words[0]).toMatch(/^Nothing is graded/)
+    expect(outcome(trial('temperature-tower', () => reading({ strings: 7 })))).toMatchObject({ kind: 'bad' })
+    expect(outcome(trial('melt-rate-run', () => null)).kind).toBe('few')
+  })
+})
+
+test('earlier trials of the same pair count half; a change between them is flagged', () => {
+  const curve = (best: number) => (t: number) =>
+    reading({ strings: grade(4 - Math.abs(t - best) / 6), bonding: 4 })
+  const first = trial('temperature-tower', curve(200), {}, 1)
+  const second = trial('temperature-tower', curve(206), {}, 2)
+  const alone = outcome(second)
+  const both = outcome(first, second)
+  expect(both.points.length).toBe(alone.points.length * 2)
+  expect(both.best!).toBeLessThan(alone.best!)
+  const spoilt = trial(
+    'temperature-tower',
+    (t) => reading({ strings: grade(2.2 - Math.abs(t - 205) / 10), bonding: 2 }),
+    {},
+    3,
+  )
+  expect(outcome(second, spoilt).drift).toMatch(/something besides nozzle has changed/)
+})
+
+test('steps close in on what was found', () => {
+  const wide = proposeSteps(pair, 'temperature-tower')
+  const close = proposeSteps(pair, 'temperature-tower', undefined, {
+    best: 205,
+    low: 202,
+    high: 208,
+    trial: 4,
+  })
+  expect(Math.abs(close.steps.from - close.steps.to)).toBeLessThan(Math.abs(wide.steps.from - wide.steps.to))
+  expect(close.words).toContain('trial 4')
+})

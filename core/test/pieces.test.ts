@@ -1,0 +1,387 @@
+import fc from 'fast-check'
+import {
+  DEMO_MACHINES,
+  MoveKind,
+  PIECES,
+  PIECE_IDS,
+  beadArea,
+  demoFilaments,
+  deriveRecipe,
+  filamentArea,
+  fullStep,
+  makePiece,
+  planFault,
+  proposeSteps,
+  readGcode,
+  stepValues,
+  type Cell,
+  type Filament,
+  type Machine,
+  type Piece,
+  type PieceId,
+  type PiecePlan,
+  type Pins,
+  type Program,
+  type RecipeValues,
+} from '@verimend/core'
+
+const rolls = demoFilaments('2026-01-01')
+const hand = (value: number | string | boolean) => ({ value, source: 'hand' as const, words: '' })
+const planOf = (
+  pair: Parameters<typeof proposeSteps>[0],
+  piece: PieceId,
+  key?: (typeof PIECES)[PieceId]['keys'][number],
+): PiecePlan => {
+  const { steps, across } = proposeSteps(pair, piece, key)
+  return { piece, steps, ...(across && { across }) }
+}
+
+/** A pair of any kind: nozzles from 0.25 to 0.8, layers from a quarter to three quarters of them, round and long beds. */
+const anyPair = fc.record({
+  base: fc.constantFrom('shed', 'greenhouse') as fc.Arbitrary<'shed' | 'greenhouse'>,
+  roll: fc.constantFrom(...(Object.keys(rolls) as (keyof typeof rolls)[])),
+  nozzle: fc.constantFrom(0.25, 0.3, 0.4, 0.5, 0.6, 0.8),
+  layer: fc.integer({ min: 25, max: 70 }),
+  bed: fc.constantFrom('round', 'rectangle') as fc.Arbitrary<'round' | 'rectangle'>,
+  width: fc.integer({ min: 160, max: 420 }),
+  depth: fc.integer({ min: 160, max: 420 }),
+  feed: fc.constantFrom('relative', 'absolute') as fc.Arbitrary<'relative' | 'absolute'>,
+  zOffset: fc.integer({ min: -8, max: 8 }),
+})
+const pairOf = ({ base, roll, nozzle, layer, bed, width, depth, feed, zOffset }: Any) => {
+  const frame = DEMO_MACHINES[base]
+  const machine: Machine = {
+    ...frame,
+    nozzle: { ...frame.nozzle, diameter: nozzle },
+    bed: { ...frame.bed, shape: bed, width, depth: bed === 'round' ? width : depth },
+    commands: { feed, fan: 'bytes', acceleration: 'split', corner: 'change', pressure: 'k', level: 'none' },
+  }
+  const step = fullStep(machine)
+  const height = Math.max(step, Math.round((nozzle * layer) / 100 / step) * step)
+  const filament: Filament = rolls[roll]
+  const pins: Pins = { layerHeight: hand(Number(height.toFixed(2))), zOffset: hand(zOffset / 100) }
+  return { machine, filament, recipe: deriveRecipe({ machine, filament, pins }) }
+}
+type Any = typeof anyPair extends fc.Arbitrary<infer T> ? T : never
+
+const inside = (c: Cell, x: number, y: number, z: number, slack = 0.02) =>
+  x >= c.box.x0 - slack &&
+  x <= c.box.x1 + slack &&
+  y >= c.box.y0 - slack &&
+  y <= c.box.y1 + slack &&
+  z > c.box.z0 + 1e-6 &&
+  z <= c.box.z1 + slack
+interface Laying {
+  i: number
+  x0: number
+  y0: number
+  x: number
+  y: number
+  z: number
+  e: number
+  way: number
+}
+/** Lines that are laid, with where they begin. z is without the recipe's z offset. */
+function layings(p: Program, offset = 0): Laying[] {
+  const out: Laying[] = []
+  let [px, py] = [0, 0]
+  for (let i = 0; i < p.count; i++) {
+    const way = Math.hypot(p.x[i] - px, p.y[i] - py)
+    if (p.e[i] > 0 && way > 1e-6)
+      out.push({ i, x0: px, y0: py, x: p.x[i], y: p.y[i], z: p.z[i] - offset, e: p.e[i], way })
+    px = p.x[i]
+    py = p.y[i]
+  }
+  return out
+}
+const at = (p: Program, i: number) => p.states[p.state[i]]
+
+/** What the file really does at a cell, for the key that is stepped there. */
+function readBack(cell: Cell, key: string, p: Program, recipe: RecipeValues, machine: Machine): number[] {
+  const n = (k: keyof RecipeValues) => Number(recipe[k].value)
+  const lines = layings(p, key === 'zOffset' ? 0 : n('zOffset'))
+  const z = (l: Laying) => (key === 'zOffset' ? 0.1 : l.z)
+  const own = lines.filter((l) => inside(cell, l.x0, l.y0, z(l)) && inside(cell, l.x, l.y, z(l)))
+  const area = filamentArea(n('diameter'))
+  switch (key) {
+    case 'nozzle':
+      return own.map((l) => at(p, l.i).nozzle ?? NaN)
+    case 'fan':
+      return own
+        .filter((l) => l.z > n('firstHeight') + n('fanOffLayers') * n('layerHeight'))
+        .map((l) => Math.round(at(p, l.i).fan * 100))
+    case 'pressureCompensation':
+      return own.map((l) => at(p, l.i).pressure ?? 0)
+    case 'zOffset':
+      return own.map((l) => l.z - n('firstHeight'))
+    case 'outerAcceleration':
+      return own.map((l) => at(p, l.i).printAcceleration ?? NaN)
+    case 'outerSpeed': {
+      const fastest = own.filter((l) => l.way > 20).map((l) => p.speed[l.i])
+      return fastest.filter(
+        (v) =>
+          Math.abs(v - cell.values.outerSpeed!) < Math.abs(v - n('innerSpeed')) ||
+          v === cell.values.outerSpeed,
+      )
+    }
+    case 'retractLength':
+      // the pull-back before a travel that begins at the cell
+      return Array.from({ length: p.count }, (_, i) => i)
+        .filter(
+          (i) =>
+            i > 0 &&
+            p.e[i] < 0 &&
+            p.x[i] === p.x[i - 1] &&
+            p.y[i] === p.y[i - 1] &&
+            inside(cell, p.x[i], p.y[i], p.z[i] - n('zOffset')),
+        )
+        .map((i) => -p.e[i])
+    case 'flowFirst':
+    case 'flowSolid':
+    case 'firstWidth':
+      return own
+        .filter((l) => l.way > 4)
+        .map((l) => {
+          const first = l.z < n('firstHeight') + 1e-6
+          const h = first ? n('firstHeight') : n('layerHeight')
+          const width = first ? n('firstWidth') : n('outerWidth')
+          const bead = (l.e * area) / l.way
+          const flow = n('flow') / 100
+          if (key === 'firstWidth')
+            return (bead / (flow * (n('flowFirst') / 100)) - (Math.PI * h * h) / 4) / h + h
+          return (bead / (beadArea(width, h) * flow)) * 100
+        })
+    case 'meltRate':
+      return Array.from({ length: p.count }, (_, i) => i)
+        .filter((i) => i > 0 && p.e[i] > 20 && p.x[i] === p.x[i - 1] && inside(cell, p.x[i], p.y[i], 1))
+        .map((i) => Math.min(machine.limits.speed, p.speed[i]) * area)
+    default:
+      return []
+  }
+}
+
+const KEYS: [PieceId, NonNullable<Parameters<typeof planOf>[2]>][] = [
+  ['first-layer-sheet', 'zOffset'],
+  ['first-layer-sheet', 'flowFirst'],
+  ['first-layer-sheet', 'firstWidth'],
+  ['temperature-tower', 'nozzle'],
+  ['fan-tower', 'fan'],
+  ['retraction-tower', 'retractLength'],
+  ['flow-box', 'flowSolid'],
+  ['melt-rate-run', 'meltRate'],
+  ['pressure-lines', 'pressureCompensation'],
+  ['corner-columns', 'pressureCompensation'],
+  ['speed-fins', 'outerSpeed'],
+  ['speed-fins', 'outerAcceleration'],
+]
+describe('the reader finds in each piece exactly what was meant', () => {
+  test.each(KEYS)('%s, %s', (id, key) => {
+    fc.assert(
+      fc.property(anyPair, (any) => {
+        const pair = pairOf(any)
+        let piece: Piece
+        try {
+          piece = makePiece(pair, planOf(pair, id, key))
+        } catch (e) {
+          expect((e as Error).message).toMatch(/too large|too tall|the same, nothing/)
+          return
+        }
+        const p = readGcode(new TextEncoder().encode(piece.gcode), {
+          filamentDiameter: Number(pair.recipe.diameter.value),
+        })
+        const wanted = stepValues(planOf(pair, id, key).steps)
+        const cells = piece.cells.filter((c) => key in c.values)
+        expect(cells.map((c) => c.values[key])).toEqual(wanted)
+        for (const c of cells) {
+          const found = readBack(c, key, p, pair.recipe, pair.machine)
+          expect(found.length).toBeGreaterThan(0)
+          const tolerance =
+            {
+              fan: 1,
+              flowFirst: 0.4,
+              flowSolid: 0.6,
+              firstWidth: 0.004,
+              meltRate: 0.03,
+              zOffset: 0.0011,
+              outerSpeed: 0.02,
+            }[key as string] ?? 0.0011
+          // solid fill: walls and ticks lie there too, so most of the lines decide
+          const close = found.filter((v) => Math.abs(v - c.values[key]!) <= tolerance)
+          const share = key === 'flowSolid' || key === 'outerSpeed' ? 0.5 : 0.9
+          if (close.length / found.length < share)
+            throw new Error(`${c.id}: ${c.values[key]} was meant, ${found.slice(0, 8).join(' ')} is there`)
+        }
+      }),
+      { numRuns: 5, seed: 20261125 },
+    )
+  })
+})
+
+/** Whether a line lies on something: the layer below, within a line's width. */
+function unsupported(piece: Piece, p: Program, recipe: RecipeValues): string[] {
+  const n = (k: keyof RecipeValues) => Number(recipe[k].value)
+  const offset = n('zOffset')
+  const cell = 0.5
+  const wide = 1800
+  const place = (x: number, y: number) =>
+    (Math.round(x / cell) + wide / 2) * wide + Math.round(y / cell) + wide / 2
+  const reach = Math.ceil((n('outerWidth') * 0.75) / cell)
+  const lines = layings(p, offset)
+  const faults: string[] = []
+  let below: Uint8Array<ArrayBuffer> | null = null
+  let now = new Uint8Array(new ArrayBuffer(wide * wide))
+  let spare = new Uint8Array(new ArrayBuffer(wide * wide))
+  let z = -1
+  for (const l of lines) {
+    if (Math.abs(l.z - z) > 1e-3 && !(piece.id === 'first-layer-sheet' && z > 0)) {
+      if (z > 0) {
+        ;[below, spare] = [now, below ?? spare]
+        now = spare.fill(0)
+      }
+      z = l.z
+    }
+    for (let t = 0; t <= l.way + 0.2; t += 0.45) {
+      const s = Math.min(t, l.way) / l.way
+      const x = l.x0 + (l.x - l.x0) * s
+      const y = l.y0 + (l.y - l.y0) * s
+      const at = place(x, y)
+      // widened by the reach, so that one look is enough a layer later
+      for (let dx = -reach; dx <= reach; dx++) now.fill(1, at + dx * wide - reach, at + dx * wide + reach + 1)
+      if (!below || below[at]) continue
+      const open = piece.open.some(
+        (o) =>
+          x > o.x0 - 0.6 &&
+          x < o.x1 + 0.6 &&
+          y > o.y0 - 0.6 &&
+          y < o.y1 + 0.6 &&
+          l.z > o.z0 &&
+          l.z <= o.z1 + 0.01,
+      )
+      if (!open) faults.push(`${x.toFixed(1)} ${y.toFixed(1)} ${l.z.toFixed(2)}`)
+    }
+  }
+  return faults
+}
+
+test.each(PIECE_IDS.map((id) => [id]))(
+  '%s stays on the bed and within the limits, lies on something, and pulls back what it gives',
+  (id) => {
+    fc.assert(
+      fc.property(anyPair, (any) => {
+        const pair = pairOf(any)
+        let piece: Piece
+        try {
+          piece = makePiece(pair, planOf(pair, id))
+        } catch (e) {
+          expect((e as Error).message).toMatch(/too large|too tall|the same, nothing|no part fan/)
+          return
+        }
+        const { machine, recipe } = pair
+        const p = readGcode(new TextEncoder().encode(piece.gcode), {
+          filamentDiameter: Number(recipe.diameter.value),
+        })
+        expect([p.faultCount, [...p.unknown]]).toEqual([0, []])
+        const { bed, limits } = machine
+        let started = false
+        for (let i = 0; i < p.count; i++) {
+          const [x, y, z] = [p.x[i], p.y[i], p.z[i]]
+          if (p.kind[i] === MoveKind.Jump) continue
+          started ||= x !== 0 || y !== 0
+          if (!started) continue
+          const out =
+            bed.shape === 'round'
+              ? Math.hypot(x, y) > bed.width / 2 + 0.01
+              : x < -0.01 || y < -0.01 || x > bed.width + 0.01 || y > bed.depth + 0.01
+          if (out || z > machine.height || z < 0) throw new Error(`${x} ${y} ${z} leaves the machine`)
+          if (p.speed[i] > limits.speed + 0.02) throw new Error(`${p.speed[i]} mm/s`)
+        }
+        for (const s of p.states) {
+          expect(s.nozzle).toBeLessThanOrEqual(limits.nozzle)
+          expect(s.bed).toBeLessThanOrEqual(limits.bed)
+          if (s.printAcceleration) expect(s.printAcceleration).toBeLessThanOrEqual(limits.acceleration)
+        }
+        // what is pulled back is given again, but for the soft end
+        const ends = layings(p).at(-1)?.i ?? p.count
+        let balance = 0
+        for (let i = 0; i < ends; i++) {
+          const still = i > 0 && p.x[i] === p.x[i - 1] && p.y[i] === p.y[i - 1]
+          if (p.e[i] < 0 || (p.e[i] > 0 && still && p.e[i] < 20)) balance += p.e[i]
+        }
+        expect(Math.abs(balance)).toBeLessThan(0.02)
+        expect(unsupported(piece, p, recipe).slice(0, 5)).toEqual([])
+        expect(piece.cells.length).toBeGreaterThan(0)
+        for (const c of piece.cells) expect(c.box.x1).toBeGreaterThan(c.box.x0)
+      }),
+      { numRuns: /joint|seam|size/.test(id) ? 1 : 3, seed: 20261125 },
+    )
+  },
+)
+
+test('bad plans get a sentence, never a file', () => {
+  const machine = DEMO_MACHINES.shed
+  const pair = { machine, filament: rolls.fern, recipe: deriveRecipe({ machine, filament: rolls.fern }) }
+  const plan = (steps: Partial<PiecePlan['steps']>, piece: PieceId = 'temperature-tower'): PiecePlan => ({
+    piece,
+    steps: { key: 'nozzle', from: 220, to: 190, count: 5, ...steps },
+  })
+  expect(planFault(pair, plan({}))).toBeNull()
+  expect(planFault(pair, plan({ from: 400 }))).toMatch(/out of bounds; \d+ °C is the nearest/)
+  expect(planFault(pair, plan({ from: NaN }))).toMatch(/numbers/)
+  expect(planFault(pair, plan({ count: 40 }))).toMatch(/3 to 9 steps/)
+  expect(planFault(pair, plan({ from: 200, to: 200 }))).toMatch(/nothing would change/)
+  expect(planFault(pair, plan({ key: 'fan' }))).toMatch(/cannot step/)
+  expect(() => makePiece(pair, plan({ count: 2.5 }))).toThrow(RangeError)
+  const bare = {
+    ...pair,
+    machine: {
+      ...machine,
+      commands: {
+        feed: 'relative',
+        fan: 'bytes',
+        acceleration: 'split',
+        corner: 'none',
+        pressure: 'none',
+        level: 'none',
+      } as const,
+    },
+  }
+  expect(
+    planFault(bare, plan({ key: 'pressureCompensation', from: 0, to: 1, count: 6 }, 'corner-columns')),
+  ).toMatch(/no command/)
+})
+
+test('the machine’s commands are spelt as it wants them', () => {
+  const machine: Machine = {
+    ...DEMO_MACHINES.greenhouse,
+    commands: {
+      feed: 'absolute',
+      fan: 'fraction',
+      acceleration: 'single',
+      corner: 'deviation',
+      pressure: 's',
+      level: 'kept',
+    },
+  }
+  const pair = {
+    machine,
+    filament: rolls.pond,
+    recipe: deriveRecipe({ machine, filament: rolls.pond, pins: { pressureCompensation: hand(0.04) } }),
+  }
+  const { gcode } = makePiece(pair, planOf(pair, 'string-posts'), [
+    'Pond blue on Greenhouse, version 3, trial 7',
+  ])
+  for (const line of [
+    /^M82$/m,
+    /^M420 S1$/m,
+    /^M204 S\d+$/m,
+    /^M205 J0\.\d+$/m,
+    /^M572 S0\.04$/m,
+    /^M106 S0\.\d+$/m,
+    /^; Pond blue on Greenhouse, version 3, trial 7$/m,
+    /^; Held within the machine/m,
+  ])
+    expect(gcode).toMatch(line)
+  expect(gcode).not.toMatch(/^(M83|G29|M900|M204 P)/m)
+  const p = readGcode(new TextEncoder().encode(gcode))
+  expect(p.style).toMatchObject({ absoluteFeed: true, relativeFeed: false })
+})
