@@ -1,0 +1,257 @@
+import { z } from 'zod'
+import {
+  CHECKS,
+  DESIGN_IDS,
+  PLACES,
+  PROCEDURES,
+  SIGN_IDS,
+  SUSPECT_IDS,
+  TRIALS,
+  type CheckId,
+  type DesignId,
+  type PlaceId,
+  type ProcedureId,
+  type SignId,
+  type SuspectId,
+  type TrialId,
+} from '@verimend/core'
+import { idText, numberIn, revision, textUpTo, wholeIn } from './common'
+import { settingKey, settingValue } from './pair'
+import { casePhoto } from './photo'
+import { pathReading } from './reading'
+
+export const signId = z.enum(SIGN_IDS as [SignId, ...SignId[]], { error: 'There is no such sign.' })
+export const suspectId = z.enum(SUSPECT_IDS as [SuspectId, ...SuspectId[]], {
+  error: 'There is no such suspect.',
+})
+export const procedureId = z.enum(Object.keys(PROCEDURES) as [ProcedureId, ...ProcedureId[]])
+export const checkOrTrialId = z.enum(
+  [...Object.keys(CHECKS), ...Object.keys(TRIALS)] as [CheckId | TrialId, ...(CheckId | TrialId)[]],
+  { error: 'There is no such check or trial.' },
+)
+export const placeId = z.enum(PLACES.map((p) => p.id) as [PlaceId, ...PlaceId[]], {
+  error: 'There is no such place on a part.',
+})
+export const signState = z.enum(['present', 'absent'], {
+  error: 'A sign is present, absent or not looked at.',
+})
+export const signStates = z.partialRecord(signId, signState)
+export const signResult = z.enum(['gone', 'better', 'same', 'worse'], {
+  error: 'Say gone, better, same or worse.',
+})
+
+/** A mend that was accepted. */
+export const chosenMend = z.discriminatedUnion('kind', [
+  z.object({
+    kind: z.literal('setting'),
+    proposal: z.string().max(80),
+    suspect: suspectId,
+    key: settingKey,
+    from: settingValue,
+    to: settingValue,
+    why: z.string().max(400),
+  }),
+  z.object({
+    kind: z.literal('handling'),
+    proposal: z.string().max(80),
+    suspect: suspectId,
+    procedure: procedureId,
+    why: z.string().max(400),
+  }),
+])
+export type ChosenMend = z.infer<typeof chosenMend>
+
+export const attempt = z.object({
+  number: z.number(),
+  mends: z.array(chosenMend),
+  signsBefore: signStates,
+  fromVersion: z.number(),
+  toVersion: z.number(),
+  results: z.partialRecord(signId, signResult).nullable(),
+  newSigns: z.array(signId),
+  note: z.string(),
+  createdAt: z.string(),
+  recordedAt: z.string().nullable(),
+})
+export type Attempt = z.infer<typeof attempt>
+
+export const caseFile = z.object({
+  id: idText,
+  name: z.string(),
+  bytes: z.number(),
+  sha256: z.string(),
+  /** The attempts made before the file was put in: it shows the print after that many changes. */
+  afterAttempt: z.number(),
+  reading: pathReading,
+  /** The file itself is kept, not only its reading. */
+  kept: z.boolean(),
+  createdAt: z.string(),
+})
+export type CaseFile = z.infer<typeof caseFile>
+
+const mark = z.object({
+  from: numberIn(0, 3000, 'The lower height', 'mm'),
+  to: numberIn(0, 3000, 'The upper height', 'mm'),
+})
+/** Heights marked on the part that match a quantity of the path file. */
+export const caseMark = z.object({
+  id: idText,
+  fileId: idText,
+  marks: z.array(mark),
+  quantity: z.string(),
+  sentence: z.string(),
+  strength: z.number(),
+  p: z.number(),
+})
+export type CaseMark = z.infer<typeof caseMark>
+export const addMark = z.object({
+  fileId: idText,
+  marks: z
+    .array(mark)
+    .min(1, { error: 'Mark at least one range of heights.' })
+    .max(20, { error: 'At most twenty ranges of heights are marked.' }),
+  quantity: z.string().max(40),
+})
+
+/** What a check or trial found of a suspect. */
+export const checkResult = z.object({
+  by: checkOrTrialId,
+  suspect: suspectId,
+  found: z.boolean(),
+})
+export const recordChecks = z.object({
+  /** null takes an answer back. */
+  results: z
+    .array(z.object({ suspect: suspectId, found: z.boolean().nullable() }))
+    .min(1, { error: 'Say for at least one suspect what came of it.' })
+    .max(70),
+})
+export const setCannot = z.object({
+  /** Steps that cannot be done, by id. */
+  cannot: z.array(z.string().max(80)).max(100),
+})
+export const setLearns = z.object({ learns: z.boolean() })
+/** A closed case that teaches about a pair. */
+export const lesson = z.object({
+  caseId: idText,
+  part: z.string(),
+  causes: z.array(suspectId),
+  samePair: z.boolean(),
+  sameMachine: z.boolean(),
+  sameFamily: z.boolean(),
+  learns: z.boolean(),
+})
+export type CaseLesson = z.infer<typeof lesson>
+
+/** A designed set: a few prints in which several settings change at once. */
+export const designedSet = z.object({
+  id: idText,
+  design: z.enum(DESIGN_IDS as [DesignId, ...DesignId[]], { error: 'There is no such design.' }),
+  sign: signId,
+  factors: z.array(
+    z.object({
+      proposal: z.string().max(80),
+      suspect: suspectId,
+      key: settingKey,
+      levels: z.array(settingValue),
+    }),
+  ),
+  grades: z.array(z.number().nullable()),
+})
+export const createSet = z.object({
+  design: designedSet.shape.design,
+  sign: signId,
+  factors: z
+    .array(z.object({ proposal: z.string().max(80), levels: z.array(settingValue).min(2).max(3) }))
+    .min(2, { error: 'A set needs two settings at least.' })
+    .max(4, { error: 'Four settings are the most a set takes.' }),
+})
+/** null: not printed yet. */
+export const gradeRun = z.object({ grade: wholeIn(0, 4, 'A grade').nullable() })
+
+export const caseSummary = z.object({
+  id: idText,
+  rev: revision,
+  pairId: idText,
+  part: z.string(),
+  status: z.enum(['open', 'closed']),
+  seen: z.array(signId),
+  attempts: z.number(),
+  awaiting: z.boolean(),
+  /** Minutes and grams printed in its attempts, as far as files tell. */
+  grams: z.number(),
+  /** Suspects whose mend made it go away. */
+  causes: z.array(suspectId),
+  updatedAt: z.string(),
+  createdAt: z.string(),
+})
+export type CaseSummary = z.infer<typeof caseSummary>
+export const caseDetail = z.object({
+  id: idText,
+  rev: revision,
+  pairId: idText,
+  part: z.string(),
+  note: z.string(),
+  status: z.enum(['open', 'closed']),
+  signs: signStates,
+  startVersion: z.number(),
+  keptVersion: z.number().nullable(),
+  learnt: z.string().nullable(),
+  attempts: z.array(attempt),
+  files: z.array(caseFile),
+  marks: z.array(caseMark),
+  checks: z.array(checkResult),
+  cannot: z.array(z.string()),
+  sets: z.array(designedSet),
+  /** Whether the closed case moves priors. */
+  learns: z.boolean(),
+  /** Where on the part it was said to be when the case began. */
+  place: placeId.nullable(),
+  photos: z.array(casePhoto),
+  createdAt: z.string(),
+  updatedAt: z.string(),
+})
+export type CaseDetail = z.infer<typeof caseDetail>
+
+export const createCase = z.object({
+  id: idText.optional(),
+  pairId: idText,
+  part: textUpTo(120, 'The part’s name', 1),
+  place: placeId.nullable().default(null),
+})
+/** `was` is what the words were when they were changed: other words by now are a conflict. */
+export const updateCase = z.object({
+  was: z.object({ part: z.string().max(500), note: z.string().max(5000) }),
+  part: textUpTo(120, 'The part’s name', 1),
+  note: textUpTo(4000, 'The note'),
+})
+/** null: not looked at. */
+export const setSign = z.object({ state: signState.nullable() })
+export const addFile = z.object({
+  name: textUpTo(200, 'The file’s name', 1),
+  bytes: wholeIn(1, 1_000_000_000, 'The file’s size', 'bytes'),
+  sha256: z.string().regex(/^[0-9a-f]{64}$/, { error: 'The file’s fingerprint is missing.' }),
+  reading: pathReading,
+})
+export const createAttempt = z.object({
+  /** The recipe version the mends were proposed on. */
+  base: wholeIn(1, 1_000_000, 'The base version'),
+  mends: z
+    .array(
+      z.object({
+        proposal: z.string().max(80),
+        to: settingValue.optional(),
+        asHandling: procedureId.optional(),
+      }),
+    )
+    .min(1, { error: 'Choose at least one thing to change.' })
+    .max(3, { error: 'Three changes at once are the most: more cannot be told apart.' }),
+})
+export const recordOutcome = z.object({
+  results: z.partialRecord(signId, signResult),
+  newSigns: z.array(signId).max(60),
+  /** Side effects that were looked for and did not come. */
+  notThere: z.array(signId).max(60).default([]),
+  note: textUpTo(2000, 'The note'),
+})
+export const closeCase = z.object({ rev: revision, keep: wholeIn(1, 1_000_000, 'The version to keep') })

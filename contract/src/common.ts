@@ -1,0 +1,56 @@
+import { z } from 'zod'
+
+/** A number with one sentence for everything that can be wrong with it. */
+export const numberIn = (min: number, max: number, what: string, unit = '') => {
+  const sentence = `${what} is a number from ${min} to ${max}${unit ? ' ' + unit : ''}.`
+  return z.number({ error: sentence }).min(min, { error: sentence }).max(max, { error: sentence })
+}
+export const wholeIn = (min: number, max: number, what: string, unit = '') => {
+  const sentence = `${what} is a whole number from ${min} to ${max}${unit ? ' ' + unit : ''}.`
+  return z.int({ error: sentence }).min(min, { error: sentence }).max(max, { error: sentence })
+}
+/** Text without control characters; markup in it is only ever shown as text. */
+export const textUpTo = (most: number, what: string, least = 0) => {
+  const sentence =
+    least > 0 ? `${what} needs ${least} to ${most} characters.` : `${what} has at most ${most} characters.`
+  return (
+    z
+      .string({ error: sentence })
+      .trim()
+      .min(least, { error: sentence })
+      .max(most, { error: sentence })
+      // eslint-disable-next-line no-control-regex
+      .refine((t) => !/[\u0000-\u0008\u000b\u000c\u000e-\u001f\u007f]/.test(t), {
+        error: `${what} holds characters that cannot be shown.`,
+      })
+  )
+}
+export const rangeIn = (min: number, max: number, what: string, unit: string) =>
+  z
+    .object({
+      min: numberIn(min, max, `${what}, lower end,`, unit),
+      max: numberIn(min, max, `${what}, upper end,`, unit),
+    })
+    .refine((r) => r.min <= r.max, { error: `${what}: the lower end is above the upper end.` })
+export const dateText = (what: string) =>
+  z
+    .string({ error: `${what} is a day such as 2026-05-01.` })
+    .regex(/^\d{4}-\d{2}-\d{2}$/, { error: `${what} is a day such as 2026-05-01.` })
+    .refine((t) => Number.isFinite(Date.parse(t)), { error: `${what} is no day of the calendar.` })
+export const idText = z.uuid({ error: 'That is no id.' })
+export const revision = wholeIn(0, 1_000_000_000, 'The revision')
+
+/** RFC 9457 problem document. */
+export const problemSchema = z.object({
+  type: z.string(),
+  title: z.string(),
+  status: z.number(),
+  /** Stable word for programs. */
+  code: z.string(),
+  /** One sentence a person can act on. */
+  detail: z.string(),
+  fields: z.array(z.object({ path: z.string(), message: z.string() })).optional(),
+  /** For conflicts: what stands now. */
+  current: z.unknown().optional(),
+})
+export type Problem = z.infer<typeof problemSchema>

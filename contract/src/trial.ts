@@ -1,0 +1,105 @@
+import {
+  CRITERION_IDS,
+  PIECE_IDS,
+  SETTING_KEYS,
+  TOP_GRADE,
+  type CriterionId,
+  type SettingKey,
+} from '@verimend/core'
+import { z } from 'zod'
+import { idText, numberIn, revision, textUpTo, wholeIn } from './common'
+
+export const pieceId = z.enum(PIECE_IDS, { error: 'There is no such test piece.' })
+const variedKey = z.enum([
+  ...(SETTING_KEYS as [SettingKey, ...SettingKey[]]),
+  'meltRate',
+  'gap',
+  'span',
+  'length',
+  'posts',
+])
+const steps = z.object({
+  key: variedKey,
+  from: numberIn(-1000, 100_000, 'The first step'),
+  to: numberIn(-1000, 100_000, 'The last step'),
+  count: wholeIn(1, 20, 'The number of steps'),
+})
+export const piecePlan = z.object({ piece: pieceId, steps, across: steps.optional() })
+
+const box = z.object({
+  x0: z.number(),
+  y0: z.number(),
+  x1: z.number(),
+  y1: z.number(),
+  z0: z.number(),
+  z1: z.number(),
+})
+const cell = z.object({
+  id: z.string(),
+  name: z.string(),
+  values: z.partialRecord(variedKey, z.number()),
+  box,
+  marks: z.number(),
+  nominal: z.number().optional(),
+  measure: z.enum(['outside', 'inside', 'wall', 'grams']).optional(),
+  axis: z.enum(['x', 'y', 'z']).optional(),
+})
+
+export const criterionId = z.enum(CRITERION_IDS as [CriterionId, ...CriterionId[]], {
+  error: 'There is no such thing to grade.',
+})
+/** What was noted of one cell; the whole of it, each time. */
+export const cellReading = z.object({
+  grades: z.partialRecord(criterionId, wholeIn(0, TOP_GRADE, 'A grade')),
+  measures: z
+    .array(
+      z
+        .number({ error: 'A measurement is a number above 0.' })
+        .gt(0, { error: 'A measurement is above 0.' })
+        .max(2000, { error: 'A measurement is below 2000.' }),
+    )
+    .max(20, { error: 'Twenty repeats are the most.' }),
+  unsure: z.boolean(),
+  skipped: z.boolean(),
+  note: textUpTo(400, 'The note'),
+})
+
+export const trialSummary = z.object({
+  id: idText,
+  rev: revision,
+  pairId: idText,
+  caseId: idText.nullable(),
+  /** Counted per pair. */
+  number: z.number(),
+  plan: piecePlan,
+  cells: z.array(cell),
+  view: z.enum(['front', 'above']),
+  /** Recipe version it was written from. */
+  version: z.number(),
+  readings: z.partialRecord(z.string(), cellReading),
+  resolution: z.number(),
+  note: z.string(),
+  seconds: z.number(),
+  grams: z.number(),
+  adoptedVersion: z.number().nullable(),
+  createdAt: z.string(),
+  updatedAt: z.string(),
+})
+export type Trial = z.infer<typeof trialSummary>
+
+export const createTrial = z.object({
+  id: idText.optional(),
+  pairId: idText,
+  caseId: idText.nullable().default(null),
+  plan: piecePlan,
+})
+export const updateTrial = z.object({
+  resolution: numberIn(0.001, 1, 'The step of the display', 'mm or g'),
+  note: textUpTo(2000, 'The note'),
+})
+export const adoptTrial = z.object({
+  base: wholeIn(1, 1_000_000, 'The base version'),
+  keys: z
+    .array(z.enum(SETTING_KEYS as [SettingKey, ...SettingKey[]], { error: 'There is no such setting.' }))
+    .min(1, { error: 'Choose at least one value to take over.' }),
+})
