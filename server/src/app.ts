@@ -1,0 +1,127 @@
+import 'reflect-metadata'
+import { Module, type DynamicModule, type INestApplication } from '@nestjs/common'
+import { APP_FILTER, APP_PIPE, NestFactory } from '@nestjs/core'
+import { DocumentBuilder, SwaggerModule } from '@nestjs/swagger'
+import compression from 'compression'
+import express from 'express'
+import { LoggerModule, Logger } from 'nestjs-pino'
+import { cleanupOpenApiDoc, createZodValidationPipe } from 'nestjs-zod'
+import type { ZodError } from 'zod'
+import { BlobsModule } from './blobs/blobs.module'
+import { CasesModule } from './cases/cases.module'
+import { CONFIG, type Config } from './config'
+import { Database, DatabaseModule } from './database/database.module'
+import { seedDemo } from './demo/seed'
+import { DiagnosisModule } from './diagnosis/diagnosis.module'
+import { FilamentsModule } from './filaments/filaments.module'
+import { HealthModule } from './health/health.module'
+import { guard } from './http/guard'
+import { headers, serveWeb } from './http/web'
+import { MachinesModule } from './machines/machines.module'
+import { PhotosModule } from './photos/photos.module'
+import { PairsModule } from './pairs/pairs.module'
+import { RecipesModule } from './recipes/recipes.module'
+import { TrialsModule } from './trials/trials.module'
+import { badInput } from './problem/problem'
+import { ProblemFilter } from './problem/problem.filter'
+import { Global } from '@nestjs/common'
+
+const ZodPipe = createZodValidationPipe({
+  createValidationException: (error) =>
+    badInput(
+      (error as ZodError).issues.slice(0, 50).map((i) => ({ path: i.path.join('.'), message: i.message })),
+    ),
+})
+
+@Global()
+@Module({})
+class ConfigModule {
+  static of(config: Config): DynamicModule {
+    return { module: ConfigModule, providers: [{ provide: CONFIG, useValue: config }], exports: [CONFIG] }
+  }
+}
+
+@Module({})
+class AppModule {
+  static of(config: Config): DynamicModule {
+    return {
+      module: AppModule,
+      imports: [
+        ConfigModule.of(config),
+        LoggerModule.forRoot({
+          pinoHttp: {
+            level: config.log,
+            autoLogging: { ignore: (request) => !request.url?.startsWith('/api') },
+            redact: ['req.headers.authorization', 'req.headers.cookie'],
+            serializers: {
+              req: (r: { id: unknown; method: string; url: string }) => ({
+                id: r.id,
+                method: r.method,
+                url: r.url,
+              }),
+              res: (r: { statusCode: number }) => ({ status: r.statusCode }),
+            },
+          },
+        }),
+        DatabaseModule,
+        MachinesModule,
+        FilamentsModule,
+        PairsModule,
+        RecipesModule,
+        CasesModule,
+        PhotosModule,
+        BlobsModule,
+        TrialsModule,
+        DiagnosisModule,
+        HealthModule,
+      ],
+      providers: [
+        { provide: APP_PIPE, useClass: ZodPipe },
+        { provide: APP_FILTER, useClass: ProblemFilter },
+      ],
+    }
+  }
+}
+
+/** Builds the application: tables up to date, demo in an empty database, guards, pages. Does not listen yet. */
+export async function createApp(config: Config): Promise<INestApplication> {
+  const app = await NestFactory.create(AppModule.of(config), { bodyParser: false, bufferLogs: true })
+  app.useLogger(app.get(Logger))
+  app.enableShutdownHooks()
+  const server = app.getHttpAdapter().getInstance() as express.Express
+  server.disable('x-powered-by')
+  server.set('etag', false)
+  app.use(headers())
+  const check = guard(config)
+  const filter = new ProblemFilter()
+  app.use((request: express.Request, response: express.Response, next: express.NextFunction) =>
+    check(request, response, (error?: unknown) =>
+      error
+        ? filter.catch(error, { switchToHttp: () => ({ getResponse: () => response }) } as never)
+        : next(),
+    ),
+  )
+  app.use(compression())
+  app.use(express.json({ limit: '8mb' }))
+  const database = app.get(Database)
+  await database.migrate()
+  if (config.demo) await seedDemo(app)
+  const document = cleanupOpenApiDoc(
+    SwaggerModule.createDocument(
+      app,
+      new DocumentBuilder()
+        .setTitle('Verimend')
+        .setDescription(
+          'Machines, rolls, pairs with their recipes, and cases. Errors are problem documents (RFC 9457).',
+        )
+        .setVersion('1')
+        .build(),
+    ),
+  )
+  SwaggerModule.setup('api/docs', app, document, {
+    customSiteTitle: 'Verimend API',
+    jsonDocumentUrl: 'api/openapi.json',
+  })
+  if (config.web) serveWeb(app, config.web)
+  return app
+}

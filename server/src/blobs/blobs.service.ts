@@ -1,0 +1,145 @@
+import { createHash, randomUUID } from 'node:crypto'
+import {
+  closeSync,
+  createReadStream,
+  existsSync,
+  fsyncSync,
+  mkdirSync,
+  openSync,
+  readdirSync,
+  renameSync,
+  rmSync,
+  statSync,
+  type ReadStream,
+} from 'node:fs'
+import { open } from 'node:fs/promises'
+import { join } from 'node:path'
+import type { Readable } from 'node:stream'
+import { Inject, Injectable } from '@nestjs/common'
+import { MAX_BLOB_PART, type BlobState } from '@verimend/contract'
+import { CONFIG, type Config } from '../config'
+import { conflict, notFound, refused } from '../problem/problem'
+
+/** Half a week after the last part an upload that was never finished is cleared away. */
+const STALE = 3.5 * 86_400_000
+
+/**
+ * Files by their content: a folder for each first byte of the fingerprint. A file arrives in parts under a
+ * temporary name, is checked, synced, and only then renamed; a part that was cut off is simply sent again.
+ */
+@Injectable()
+export class Blobs {
+  private readonly folder: string
+  private readonly incoming: string
+  private readonly busy = new Set<string>()
+
+  constructor(@Inject(CONFIG) config: Config) {
+    this.folder = config.files
+    this.incoming = join(this.folder, 'incoming')
+    mkdirSync(this.incoming, { recursive: true })
+    for (const name of readdirSync(this.incoming)) {
+      const path = join(this.incoming, name)
+      if (Date.now() - statSync(path).mtimeMs > STALE) rmSync(path, { force: true })
+    }
+  }
+
+  private place(sha256: string): string {
+    return join(this.folder, sha256.slice(0, 2), sha256)
+  }
+  private part(sha256: string): string {
+    return join(this.incoming, sha256)
+  }
+
+  /** Whether a whole file of this content is kept. */
+  has(sha256: string): boolean {
+    return existsSync(this.place(sha256))
+  }
+
+  private state(sha256: string): BlobState {
+    if (this.has(sha256)) return { sha256, have: statSync(this.place(sha256)).size, done: true }
+    const part = this.part(sha256)
+    return { sha256, have: existsSync(part) ? statSync(part).size : 0, done: false }
+  }
+
+  /** Begins an upload or takes one up again: says how much is there already. */
+  begin(sha256: string): BlobState {
+    return this.state(sha256)
+  }
+
+  /**
+   * Appends a part at a place; another place than the end of what is there is a conflict that says where to go on.
+   */
+  async append(sha256: string, from: number, body: Readable): Promise<BlobState> {
+    const now = this.state(sha256)
+    if (now.done) return now
+    if (now.have !== from || this.busy.has(sha256))
+      throw conflict(`This file is there up to byte ${now.have}: go on from there.`, now)
+    this.busy.add(sha256)
+    const handle = await open(this.part(sha256), 'a')
+    try {
+      let size = 0
+      for await (const chunk of body as AsyncIterable<Buffer>) {
+        size += chunk.length
+        if (size > MAX_BLOB_PART) throw refused('part-too-large', 'A part carries at most 4 MB.')
+        await handle.write(chunk)
+      }
+      await handle.sync()
+    } catch (error) {
+      await handle.truncate(from).catch(() => undefined)
+      throw error
+    } finally {
+      await handle.close()
+      this.busy.delete(sha256)
+    }
+    return this.state(sha256)
+  }
+
+  /** Checks a whole upload against its fingerprint and keeps it. */
+  async finish(sha256: string, bytes: number): Promise<BlobState> {
+    const now = this.state(sha256)
+    if (now.done) return now
+    if (now.have !== bytes)
+      throw conflict(`Only ${now.have} of ${bytes} bytes are there: go on from there.`, now)
+    const hash = createHash('sha256')
+    for await (const chunk of createReadStream(this.part(sha256))) hash.update(chunk as Buffer)
+    if (hash.digest('hex') !== sha256) {
+      rmSync(this.part(sha256), { force: true })
+      throw refused('fingerprint', 'What arrived is not the file that was sent. Please send it again.')
+    }
+    this.settle(this.part(sha256), sha256)
+    return this.state(sha256)
+  }
+
+  /** Keeps bytes that are at hand. @returns their fingerprint */
+  async keep(bytes: Buffer): Promise<string> {
+    const sha256 = createHash('sha256').update(bytes).digest('hex')
+    if (this.has(sha256)) return sha256
+    // a name of its own: the same bytes may be on their way twice
+    const part = join(this.incoming, `${sha256}.${randomUUID()}`)
+    const handle = await open(part, 'wx')
+    try {
+      await handle.writeFile(bytes)
+      await handle.sync()
+    } finally {
+      await handle.close()
+    }
+    this.settle(part, sha256)
+    return sha256
+  }
+
+  /** Renames a whole, synced file to its place, for good. */
+  private settle(part: string, sha256: string): void {
+    const place = join(this.folder, sha256.slice(0, 2))
+    mkdirSync(place, { recursive: true })
+    renameSync(part, this.place(sha256))
+    const folder = openSync(place, 'r')
+    fsyncSync(folder)
+    closeSync(folder)
+  }
+
+  /** The bytes of a kept file. */
+  read(sha256: string): { stream: ReadStream; bytes: number } {
+    if (!this.has(sha256)) throw notFound('kept file')
+    return { stream: createReadStream(this.place(sha256)), bytes: statSync(this.place(sha256)).size }
+  }
+}

@@ -1,0 +1,258 @@
+import {
+  Body,
+  Controller,
+  Delete,
+  Get,
+  Header,
+  HttpCode,
+  Module,
+  Param,
+  ParseIntPipe,
+  Post,
+  Put,
+  Query,
+  StreamableFile,
+} from '@nestjs/common'
+import { ApiOkResponse, ApiTags } from '@nestjs/swagger'
+import {
+  addFile,
+  addMark,
+  caseDetail,
+  caseSummary,
+  closeCase,
+  createAttempt,
+  createCase,
+  createSet,
+  gradeRun,
+  checkOrTrialId,
+  lesson,
+  recordChecks,
+  setCannot,
+  setLearns,
+  recordOutcome,
+  setSign,
+  updateCase,
+} from '@verimend/contract'
+import { isSignId } from '@verimend/core'
+import { createZodDto } from 'nestjs-zod'
+import { z } from 'zod'
+import { BlobsModule } from '../blobs/blobs.module'
+import { PairsModule } from '../pairs/pairs.module'
+import { notFound } from '../problem/problem'
+import { Cases, type MendChoice } from './cases.service'
+
+class CreateCaseDto extends createZodDto(createCase) {}
+class UpdateCaseDto extends createZodDto(updateCase) {}
+class SetSignDto extends createZodDto(setSign) {}
+class AddMarkDto extends createZodDto(addMark) {}
+class AddFileDto extends createZodDto(addFile) {}
+class CreateAttemptDto extends createZodDto(createAttempt) {}
+class RecordOutcomeDto extends createZodDto(recordOutcome) {}
+class CloseCaseDto extends createZodDto(closeCase) {}
+class RecordChecksDto extends createZodDto(recordChecks) {}
+class SetCannotDto extends createZodDto(setCannot) {}
+class CreateSetDto extends createZodDto(createSet) {}
+class GradeRunDto extends createZodDto(gradeRun) {}
+class SetLearnsDto extends createZodDto(setLearns) {}
+class LessonDto extends createZodDto(lesson) {}
+class CheckParam extends createZodDto(z.object({ id: z.string(), by: checkOrTrialId })) {}
+class LessonsQuery extends createZodDto(z.object({ pairId: z.string().max(40) })) {}
+class CaseDto extends createZodDto(caseDetail) {}
+class CaseSummaryDto extends createZodDto(caseSummary) {}
+
+@ApiTags('cases')
+@Controller('api/cases')
+export class CasesController {
+  constructor(private readonly cases: Cases) {}
+
+  @Get()
+  @ApiOkResponse({ type: [CaseSummaryDto] })
+  list() {
+    return this.cases.list()
+  }
+
+  @Post()
+  @ApiOkResponse({ type: CaseDto })
+  create(@Body() body: CreateCaseDto) {
+    return this.cases.create(body.id, body.pairId, body.part, body.place)
+  }
+
+  /** Closed cases that teach about a pair. */
+  @Get('lessons')
+  @ApiOkResponse({ type: [LessonDto] })
+  lessons(@Query() query: LessonsQuery) {
+    return this.cases.lessons(query.pairId)
+  }
+
+  @Get(':id')
+  @ApiOkResponse({ type: CaseDto })
+  one(@Param('id') id: string) {
+    return this.cases.detail(id)
+  }
+
+  @Put(':id')
+  @ApiOkResponse({ type: CaseDto })
+  update(@Param('id') id: string, @Body() body: UpdateCaseDto) {
+    return this.cases.update(id, body.was, body.part, body.note)
+  }
+
+  @Delete(':id')
+  @ApiOkResponse({ type: CaseDto })
+  remove(@Param('id') id: string) {
+    return this.cases.setRemoved(id, true)
+  }
+
+  @Post(':id/restore')
+  @HttpCode(200)
+  @ApiOkResponse({ type: CaseDto })
+  restore(@Param('id') id: string) {
+    return this.cases.setRemoved(id, false)
+  }
+
+  @Put(':id/signs/:sign')
+  @ApiOkResponse({ type: CaseDto })
+  sign(@Param('id') id: string, @Param('sign') sign: string, @Body() body: SetSignDto) {
+    if (!isSignId(sign)) throw notFound('sign')
+    return this.cases.setSign(id, sign, body.state)
+  }
+
+  @Post(':id/files')
+  @ApiOkResponse({ type: CaseDto })
+  addFile(@Param('id') id: string, @Body() body: AddFileDto) {
+    return this.cases.addFile(id, body)
+  }
+
+  @Delete(':id/files/:file')
+  @ApiOkResponse({ type: CaseDto })
+  removeFile(@Param('id') id: string, @Param('file') file: string) {
+    return this.cases.removeFile(id, file)
+  }
+
+  /** Heights of the flaw that match a quantity of a path file, as evidence. */
+  @Post(':id/marks')
+  @ApiOkResponse({ type: CaseDto })
+  addMark(@Param('id') id: string, @Body() body: AddMarkDto) {
+    return this.cases.addMark(id, body.fileId, body.marks, body.quantity)
+  }
+
+  @Delete(':id/marks/:mark')
+  @ApiOkResponse({ type: CaseDto })
+  removeMark(@Param('id') id: string, @Param('mark') mark: string) {
+    return this.cases.removeMark(id, mark)
+  }
+
+  /** What a check or trial found of its suspects. */
+  @Put(':id/checks/:by')
+  @ApiOkResponse({ type: CaseDto })
+  checks(@Param() { id, by }: CheckParam, @Body() body: RecordChecksDto) {
+    return this.cases.recordChecks(id, by, body.results)
+  }
+
+  /** Steps that cannot be done. */
+  @Put(':id/cannot')
+  @ApiOkResponse({ type: CaseDto })
+  cannot(@Param('id') id: string, @Body() body: SetCannotDto) {
+    return this.cases.setCannot(id, body.cannot)
+  }
+
+  /** Whether the closed case moves priors. */
+  @Put(':id/learns')
+  @ApiOkResponse({ type: CaseDto })
+  learns(@Param('id') id: string, @Body() body: SetLearnsDto) {
+    return this.cases.setLearns(id, body.learns)
+  }
+
+  /** A designed set: a few prints in which several settings change at once. */
+  @Post(':id/sets')
+  @ApiOkResponse({ type: CaseDto })
+  addSet(@Param('id') id: string, @Body() body: CreateSetDto) {
+    return this.cases.addSet(id, body)
+  }
+
+  @Delete(':id/sets/:set')
+  @ApiOkResponse({ type: CaseDto })
+  removeSet(@Param('id') id: string, @Param('set') set: string) {
+    return this.cases.removeSet(id, set)
+  }
+
+  @Put(':id/sets/:set/runs/:run')
+  @ApiOkResponse({ type: CaseDto })
+  gradeRun(
+    @Param('id') id: string,
+    @Param('set') set: string,
+    @Param('run', ParseIntPipe) run: number,
+    @Body() body: GradeRunDto,
+  ) {
+    return this.cases.gradeRun(id, set, run, body.grade)
+  }
+
+  /** String posts for one print of a set. */
+  @Get(':id/sets/:set/runs/:run/posts.gcode')
+  async runFile(@Param('id') id: string, @Param('set') set: string, @Param('run', ParseIntPipe) run: number) {
+    return new StreamableFile(Buffer.from(await this.cases.runFile(id, set, run)), {
+      type: 'text/plain; charset=utf-8',
+      disposition: `attachment; filename="print-${run}.gcode"`,
+    })
+  }
+
+  /** The case to hand on, as Markdown. */
+  @Get(':id/summary.md')
+  @Header('Content-Type', 'text/markdown; charset=utf-8')
+  @Header('Content-Disposition', 'attachment; filename="case.md"')
+  summary(@Param('id') id: string) {
+    return this.cases.summary(id)
+  }
+
+  /** The case to hand on, as PDF. */
+  @Get(':id/summary.pdf')
+  async report(@Param('id') id: string) {
+    return new StreamableFile(await this.cases.report(id), {
+      type: 'application/pdf',
+      disposition: 'attachment; filename="case.pdf"',
+    })
+  }
+
+  @Post(':id/attempts')
+  @ApiOkResponse({ type: CaseDto })
+  attempt(@Param('id') id: string, @Body() body: CreateAttemptDto) {
+    return this.cases.attempt(id, body.base, body.mends as MendChoice[])
+  }
+
+  @Delete(':id/attempts/:number')
+  @ApiOkResponse({ type: CaseDto })
+  withdraw(@Param('id') id: string, @Param('number', ParseIntPipe) number: number) {
+    return this.cases.withdraw(id, number)
+  }
+
+  @Post(':id/attempts/:number/outcome')
+  @ApiOkResponse({ type: CaseDto })
+  record(
+    @Param('id') id: string,
+    @Param('number', ParseIntPipe) number: number,
+    @Body() body: RecordOutcomeDto,
+  ) {
+    return this.cases.record(id, number, body)
+  }
+
+  @Post(':id/close')
+  @HttpCode(200)
+  @ApiOkResponse({ type: CaseDto })
+  close(@Param('id') id: string, @Body() body: CloseCaseDto) {
+    return this.cases.close(id, body.rev, body.keep)
+  }
+
+  @Post(':id/reopen')
+  @HttpCode(200)
+  @ApiOkResponse({ type: CaseDto })
+  reopen(@Param('id') id: string) {
+    return this.cases.reopen(id)
+  }
+}
+
+@Module({
+  imports: [PairsModule, BlobsModule],
+  controllers: [CasesController],
+  providers: [Cases],
+  exports: [Cases],
+})
+export class CasesModule {}

@@ -1,0 +1,63 @@
+import { z } from 'zod'
+
+const schema = z.object({
+  VERIMEND_HOST: z.string().default('127.0.0.1'),
+  VERIMEND_PORT: z.coerce.number().int().min(0).max(65535).default(4310),
+  VERIMEND_PASSPHRASE: z.string().min(8).optional(),
+  VERIMEND_DB_PORT: z.coerce.number().int(),
+  VERIMEND_DB_USER: z.string().default('verimend'),
+  VERIMEND_DB_PASSWORD: z.string(),
+  VERIMEND_DB_NAME: z.string().regex(/^\w+$/).default('verimend'),
+  VERIMEND_FILES: z.string().min(1),
+  VERIMEND_WEB: z.string().optional(),
+  VERIMEND_DEMO: z.enum(['0', '1']).default('0'),
+  VERIMEND_LOG: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('info'),
+})
+
+export interface Config {
+  host: string
+  port: number
+  passphrase?: string
+  database: { port: number; user: string; password: string; name: string }
+  /** Folder that kept files lie in. */
+  files: string
+  /** Folder of the built web application; API only when left out. */
+  web?: string
+  demo: boolean
+  log: string
+}
+export const CONFIG = Symbol('config')
+export const LOOPBACK = ['127.0.0.1', 'localhost', '::1']
+
+/**
+ * Reads the configuration from the environment.
+ * @throws Error with one sentence when something is missing, or when another address than loopback is asked
+ * for without a passphrase
+ */
+export function readConfig(env: NodeJS.ProcessEnv): Config {
+  const parsed = schema.safeParse(env)
+  if (!parsed.success)
+    throw new Error(
+      `The server's settings are wrong: ${parsed.error.issues.map((i) => `${i.path.join('.')}: ${i.message}`).join('; ')}`,
+    )
+  const e = parsed.data
+  if (!LOOPBACK.includes(e.VERIMEND_HOST) && !e.VERIMEND_PASSPHRASE)
+    throw new Error(
+      `Verimend only listens on ${e.VERIMEND_HOST} with a passphrase: set VERIMEND_PASSPHRASE (at least 8 characters).`,
+    )
+  return {
+    host: e.VERIMEND_HOST,
+    port: e.VERIMEND_PORT,
+    passphrase: e.VERIMEND_PASSPHRASE,
+    database: {
+      port: e.VERIMEND_DB_PORT,
+      user: e.VERIMEND_DB_USER,
+      password: e.VERIMEND_DB_PASSWORD,
+      name: e.VERIMEND_DB_NAME,
+    },
+    files: e.VERIMEND_FILES,
+    web: e.VERIMEND_WEB,
+    demo: e.VERIMEND_DEMO === '1',
+    log: e.VERIMEND_LOG,
+  }
+}

@@ -1,0 +1,68 @@
+import type { QueryInterface } from 'sequelize'
+import type { RunnableMigration } from 'umzug'
+
+const step = (name: string, statements: string[]): RunnableMigration<QueryInterface> => ({
+  name,
+  // MariaDB commits every change of a table by itself: each statement can be run again after a crash.
+  up: async ({ context }) => {
+    for (const sql of statements) await context.sequelize.query(sql)
+  },
+})
+const times = 'createdAt DATETIME(3) NOT NULL, updatedAt DATETIME(3) NOT NULL'
+const tail = 'ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 COLLATE=utf8mb4_unicode_ci'
+const shelved = (table: string) =>
+  `CREATE TABLE IF NOT EXISTS ${table} (id CHAR(36) NOT NULL PRIMARY KEY, rev INT NOT NULL, body LONGTEXT NOT NULL, removedAt DATETIME(3) NULL, ${times}) ${tail}`
+
+/** All changes of the tables, oldest first. Never edited once landed, only added to. */
+export const MIGRATIONS: RunnableMigration<QueryInterface>[] = [
+  step('0001-first-tables', [
+    `CREATE TABLE IF NOT EXISTS marks (name VARCHAR(60) NOT NULL PRIMARY KEY, value VARCHAR(200) NOT NULL, ${times}) ${tail}`,
+    shelved('machines'),
+    shelved('filaments'),
+    `CREATE TABLE IF NOT EXISTS pairs (id CHAR(36) NOT NULL PRIMARY KEY, machineId CHAR(36) NOT NULL, filamentId CHAR(36) NOT NULL,
+      nozzle DECIMAL(5,3) NOT NULL, current INT NOT NULL, ${times},
+      UNIQUE KEY pair_once (machineId, filamentId, nozzle),
+      FOREIGN KEY (machineId) REFERENCES machines(id), FOREIGN KEY (filamentId) REFERENCES filaments(id)) ${tail}`,
+    `CREATE TABLE IF NOT EXISTS recipe_versions (id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY, pairId CHAR(36) NOT NULL, number INT NOT NULL,
+      parent INT NULL, settings LONGTEXT NOT NULL, changes LONGTEXT NOT NULL, reason VARCHAR(500) NOT NULL, caseId CHAR(36) NULL, ${times},
+      UNIQUE KEY version_once (pairId, number), FOREIGN KEY (pairId) REFERENCES pairs(id)) ${tail}`,
+    `CREATE TABLE IF NOT EXISTS cases (id CHAR(36) NOT NULL PRIMARY KEY, rev INT NOT NULL, pairId CHAR(36) NOT NULL, part VARCHAR(200) NOT NULL,
+      note TEXT NOT NULL, status VARCHAR(10) NOT NULL, signs LONGTEXT NOT NULL, startVersion INT NOT NULL, keptVersion INT NULL,
+      learnt TEXT NULL, removedAt DATETIME(3) NULL, ${times}, KEY by_pair (pairId), FOREIGN KEY (pairId) REFERENCES pairs(id)) ${tail}`,
+    `CREATE TABLE IF NOT EXISTS attempts (id BIGINT NOT NULL AUTO_INCREMENT PRIMARY KEY, caseId CHAR(36) NOT NULL, number INT NOT NULL,
+      mends LONGTEXT NOT NULL, signsBefore LONGTEXT NOT NULL, fromVersion INT NOT NULL, toVersion INT NOT NULL, results LONGTEXT NULL,
+      newSigns LONGTEXT NOT NULL, note TEXT NOT NULL, recordedAt DATETIME(3) NULL, ${times},
+      UNIQUE KEY attempt_once (caseId, number), FOREIGN KEY (caseId) REFERENCES cases(id)) ${tail}`,
+    `CREATE TABLE IF NOT EXISTS case_files (id CHAR(36) NOT NULL PRIMARY KEY, caseId CHAR(36) NOT NULL, name VARCHAR(255) NOT NULL,
+      bytes BIGINT NOT NULL, sha256 CHAR(64) NOT NULL, afterAttempt INT NOT NULL, reading LONGTEXT NOT NULL, ${times},
+      KEY by_case (caseId), FOREIGN KEY (caseId) REFERENCES cases(id)) ${tail}`,
+  ]),
+  step('0002-variants-and-meant', [
+    `ALTER TABLE recipe_versions ADD COLUMN IF NOT EXISTS variants LONGTEXT NULL`,
+    `ALTER TABLE pairs ADD COLUMN IF NOT EXISTS meant LONGTEXT NULL`,
+  ]),
+  step('0003-marks', [`ALTER TABLE cases ADD COLUMN IF NOT EXISTS marks LONGTEXT NULL`]),
+  step('0004-checks-and-learning', [
+    `ALTER TABLE cases ADD COLUMN IF NOT EXISTS checks LONGTEXT NULL`,
+    `ALTER TABLE cases ADD COLUMN IF NOT EXISTS cannot LONGTEXT NULL`,
+    `ALTER TABLE cases ADD COLUMN IF NOT EXISTS learns BOOLEAN NOT NULL DEFAULT TRUE`,
+  ]),
+  step('0005-photos-and-places', [
+    `CREATE TABLE IF NOT EXISTS case_photos (id CHAR(36) NOT NULL PRIMARY KEY, caseId CHAR(36) NOT NULL, afterAttempt INT NOT NULL,
+      sha256 CHAR(64) NOT NULL, thumb CHAR(64) NOT NULL, width INT NOT NULL, height INT NOT NULL, note VARCHAR(500) NOT NULL,
+      marks LONGTEXT NOT NULL, scale DOUBLE NULL, removedAt DATETIME(3) NULL, ${times},
+      KEY by_case (caseId), FOREIGN KEY (caseId) REFERENCES cases(id)) ${tail}`,
+    `ALTER TABLE cases ADD COLUMN IF NOT EXISTS place VARCHAR(20) NULL`,
+  ]),
+  step('0006-trials', [
+    `ALTER TABLE case_photos MODIFY caseId CHAR(36) NULL`,
+    `ALTER TABLE case_photos ADD COLUMN IF NOT EXISTS trialId CHAR(36) NULL`,
+    `ALTER TABLE case_photos ADD COLUMN IF NOT EXISTS cell VARCHAR(40) NULL`,
+    `ALTER TABLE cases ADD COLUMN IF NOT EXISTS designs LONGTEXT NULL`,
+    `CREATE TABLE IF NOT EXISTS trials (id CHAR(36) NOT NULL PRIMARY KEY, rev INT NOT NULL, pairId CHAR(36) NOT NULL, caseId CHAR(36) NULL,
+      number INT NOT NULL, plan LONGTEXT NOT NULL, cells LONGTEXT NOT NULL, view VARCHAR(10) NOT NULL, version INT NOT NULL,
+      readings LONGTEXT NOT NULL, resolution DOUBLE NOT NULL, note TEXT NOT NULL, seconds INT NOT NULL, grams DOUBLE NOT NULL,
+      adoptedVersion INT NULL, removedAt DATETIME(3) NULL, ${times},
+      UNIQUE KEY trial_once (pairId, number), FOREIGN KEY (pairId) REFERENCES pairs(id)) ${tail}`,
+  ]),
+]

@@ -1,0 +1,289 @@
+import {
+  DataTypes,
+  Model,
+  type CreationOptional,
+  type InferAttributes,
+  type InferCreationAttributes,
+  type ModelAttributes,
+  type Sequelize,
+} from 'sequelize'
+import type { CaseMark, PhotoMark } from '@verimend/contract'
+import type { ChosenMend, SignStatesJson } from './types'
+import type {
+  Cell,
+  CheckResult,
+  DesignedSet,
+  Filament,
+  Grade,
+  GradedRecipe,
+  Machine,
+  PathReading,
+  PiecePlan,
+  PlaceId,
+  Readings,
+  RecipeValues,
+  SettingValue,
+  SignId,
+  SignResults,
+} from '@verimend/core'
+
+/** A column that holds JSON as text: MariaDB's JSON type is text, and this keeps reading it predictable. */
+function json<T>(name: string, nullable = false) {
+  return {
+    type: DataTypes.TEXT('long'),
+    allowNull: nullable,
+    get(this: Model): T | null {
+      const text = this.getDataValue(name) as string | null
+      return text === null || text === undefined ? null : (JSON.parse(text) as T)
+    },
+    set(this: Model, value: T | null): void {
+      this.setDataValue(name, value === null ? null : JSON.stringify(value))
+    },
+  }
+}
+// made anew for each use: the library writes into the objects it is given
+const id = () => ({ type: DataTypes.CHAR(36), primaryKey: true }) as const
+const ref = () => ({ type: DataTypes.CHAR(36), allowNull: false }) as const
+const count = () => ({ type: DataTypes.INTEGER, allowNull: false }) as const
+const moment = () => ({ type: DataTypes.DATE(3), allowNull: true }) as const
+
+abstract class Kept<M extends Model> extends Model<InferAttributes<M>, InferCreationAttributes<M>> {
+  declare createdAt: CreationOptional<Date>
+  declare updatedAt: CreationOptional<Date>
+}
+
+export class MachineRow extends Kept<MachineRow> {
+  declare id: string
+  declare rev: number
+  declare body: Machine
+  declare removedAt: Date | null
+}
+export class FilamentRow extends Kept<FilamentRow> {
+  declare id: string
+  declare rev: number
+  declare body: Filament
+  declare removedAt: Date | null
+}
+export class PairRow extends Kept<PairRow> {
+  declare id: string
+  declare machineId: string
+  declare filamentId: string
+  declare nozzle: string
+  declare current: number
+  /** Warnings answered with "I mean it", by print. */
+  declare meant: string[] | null
+}
+export class VersionRow extends Kept<VersionRow> {
+  declare id: CreationOptional<number>
+  declare pairId: string
+  declare number: number
+  declare parent: number | null
+  declare values: RecipeValues
+  declare variants: GradedRecipe['variants'] | null
+  declare changes: { key: string; from?: SettingValue; to?: SettingValue; grade?: Grade }[]
+  declare reason: string
+  declare caseId: string | null
+}
+export class CaseRow extends Kept<CaseRow> {
+  declare id: string
+  declare rev: number
+  declare pairId: string
+  declare part: string
+  declare note: string
+  declare status: 'open' | 'closed'
+  declare signs: SignStatesJson
+  declare startVersion: number
+  declare keptVersion: number | null
+  declare learnt: string | null
+  /** Heights marked on the part, as evidence. */
+  declare marks: CaseMark[] | null
+  declare checks: CheckResult[] | null
+  declare cannot: string[] | null
+  declare designs: DesignedSet[] | null
+  declare learns: CreationOptional<boolean>
+  /** Where on the part the fault was said to be when the case began. */
+  declare place: PlaceId | null
+  declare removedAt: Date | null
+}
+export class AttemptRow extends Kept<AttemptRow> {
+  declare id: CreationOptional<number>
+  declare caseId: string
+  declare number: number
+  declare mends: ChosenMend[]
+  declare signsBefore: SignStatesJson
+  declare fromVersion: number
+  declare toVersion: number
+  declare results: SignResults | null
+  declare newSigns: SignId[]
+  declare note: string
+  declare recordedAt: Date | null
+}
+export class FileRow extends Kept<FileRow> {
+  declare id: string
+  declare caseId: string
+  declare name: string
+  declare bytes: number
+  declare sha256: string
+  declare afterAttempt: number
+  declare reading: PathReading
+}
+
+export class PhotoRow extends Kept<PhotoRow> {
+  declare id: string
+  /** The case it belongs to; or the trial, and the place of its piece. */
+  declare caseId: string | null
+  declare trialId: CreationOptional<string | null>
+  declare cell: CreationOptional<string | null>
+  declare afterAttempt: number
+  declare sha256: string
+  declare thumb: string
+  declare width: number
+  declare height: number
+  declare note: string
+  declare marks: PhotoMark[]
+  declare scale: number | null
+  declare removedAt: Date | null
+}
+
+export class TrialRow extends Kept<TrialRow> {
+  declare id: string
+  declare rev: number
+  declare pairId: string
+  declare caseId: string | null
+  declare number: number
+  declare plan: PiecePlan
+  declare cells: Cell[]
+  declare view: 'front' | 'above'
+  declare version: number
+  declare readings: Readings
+  declare resolution: number
+  declare note: string
+  declare seconds: number
+  declare grams: number
+  declare adoptedVersion: number | null
+  declare removedAt: Date | null
+}
+
+/** Small facts about the database itself. */
+export class MarkRow extends Kept<MarkRow> {
+  declare name: string
+  declare value: string
+}
+
+/** Binds the models to a connection. */
+export function defineModels(sequelize: Sequelize): void {
+  const times = () => ({ createdAt: DataTypes.DATE(3), updatedAt: DataTypes.DATE(3) })
+  const shelved = () => ({ id: id(), rev: count(), body: json('body'), removedAt: moment(), ...times() })
+  const init = (model: unknown, tableName: string, attributes: object) =>
+    (model as { init(a: ModelAttributes, o: object): void }).init(attributes as ModelAttributes, {
+      sequelize,
+      tableName,
+    })
+  init(MachineRow, 'machines', shelved())
+  init(FilamentRow, 'filaments', shelved())
+  init(MarkRow, 'marks', {
+    name: { type: DataTypes.STRING(60), primaryKey: true },
+    value: { type: DataTypes.STRING(200), allowNull: false },
+    ...times(),
+  })
+  init(PairRow, 'pairs', {
+    id: id(),
+    machineId: ref(),
+    filamentId: ref(),
+    nozzle: { type: DataTypes.DECIMAL(5, 3), allowNull: false },
+    current: count(),
+    meant: json('meant', true),
+    ...times(),
+  })
+  init(VersionRow, 'recipe_versions', {
+    id: { type: DataTypes.BIGINT, primaryKey: true, autoIncrement: true },
+    pairId: ref(),
+    number: count(),
+    parent: { type: DataTypes.INTEGER, allowNull: true },
+    values: { ...json('values'), field: 'settings' },
+    variants: json('variants', true),
+    changes: json('changes'),
+    reason: { type: DataTypes.STRING(500), allowNull: false },
+    caseId: { type: DataTypes.CHAR(36), allowNull: true },
+    ...times(),
+  })
+  init(CaseRow, 'cases', {
+    id: id(),
+    rev: count(),
+    pairId: ref(),
+    part: { type: DataTypes.STRING(200), allowNull: false },
+    note: { type: DataTypes.TEXT, allowNull: false },
+    status: { type: DataTypes.STRING(10), allowNull: false },
+    signs: json('signs'),
+    startVersion: count(),
+    keptVersion: { type: DataTypes.INTEGER, allowNull: true },
+    learnt: { type: DataTypes.TEXT, allowNull: true },
+    marks: json('marks', true),
+    checks: json('checks', true),
+    cannot: json('cannot', true),
+    designs: json('designs', true),
+    learns: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: true },
+    place: { type: DataTypes.STRING(20), allowNull: true },
+    removedAt: moment(),
+    ...times(),
+  })
+  init(AttemptRow, 'attempts', {
+    id: { type: DataTypes.BIGINT, primaryKey: true, autoIncrement: true },
+    caseId: ref(),
+    number: count(),
+    mends: json('mends'),
+    signsBefore: json('signsBefore'),
+    fromVersion: count(),
+    toVersion: count(),
+    results: json('results', true),
+    newSigns: json('newSigns'),
+    note: { type: DataTypes.TEXT, allowNull: false },
+    recordedAt: moment(),
+    ...times(),
+  })
+  init(PhotoRow, 'case_photos', {
+    id: id(),
+    caseId: { type: DataTypes.CHAR(36), allowNull: true },
+    trialId: { type: DataTypes.CHAR(36), allowNull: true },
+    cell: { type: DataTypes.STRING(40), allowNull: true },
+    afterAttempt: count(),
+    sha256: { type: DataTypes.CHAR(64), allowNull: false },
+    thumb: { type: DataTypes.CHAR(64), allowNull: false },
+    width: count(),
+    height: count(),
+    note: { type: DataTypes.STRING(500), allowNull: false },
+    marks: json('marks'),
+    scale: { type: DataTypes.DOUBLE, allowNull: true },
+    removedAt: moment(),
+    ...times(),
+  })
+  init(TrialRow, 'trials', {
+    id: id(),
+    rev: count(),
+    pairId: ref(),
+    caseId: { type: DataTypes.CHAR(36), allowNull: true },
+    number: count(),
+    plan: json('plan'),
+    cells: json('cells'),
+    view: { type: DataTypes.STRING(10), allowNull: false },
+    version: count(),
+    readings: json('readings'),
+    resolution: { type: DataTypes.DOUBLE, allowNull: false },
+    note: { type: DataTypes.TEXT, allowNull: false },
+    seconds: count(),
+    grams: { type: DataTypes.DOUBLE, allowNull: false },
+    adoptedVersion: { type: DataTypes.INTEGER, allowNull: true },
+    removedAt: moment(),
+    ...times(),
+  })
+  init(FileRow, 'case_files', {
+    id: id(),
+    caseId: ref(),
+    name: { type: DataTypes.STRING(255), allowNull: false },
+    bytes: { type: DataTypes.BIGINT, allowNull: false },
+    sha256: { type: DataTypes.CHAR(64), allowNull: false },
+    afterAttempt: count(),
+    reading: json('reading'),
+    ...times(),
+  })
+}

@@ -1,0 +1,3 @@
+import type { SignStates } from '@verimend/core'
+export type { ChosenMend } from '@verimend/contract'
+export type SignStatesJson = SignStates

@@ -1,0 +1,242 @@
+import type { INestApplication } from '@nestjs/common'
+import {
+  DEMO_MACHINES,
+  NO_READING,
+  cardOf,
+  demoFilaments,
+  deriveRecipe,
+  diagnose,
+  readGcode,
+  readPath,
+  stringPosts,
+  writePart,
+  type Filament,
+  type Machine,
+  type PartOptions,
+  type Pins,
+  type SignId,
+  type SignResults,
+} from '@verimend/core'
+import { createHash } from 'node:crypto'
+import {
+  AttemptRow,
+  CaseRow,
+  FileRow,
+  FilamentRow,
+  MachineRow,
+  MarkRow,
+  PairRow,
+  PhotoRow,
+  TrialRow,
+  VersionRow,
+} from '../database/models'
+import { Cases } from '../cases/cases.service'
+import { Filaments } from '../filaments/filaments.module'
+import { Machines } from '../machines/machines.module'
+import { Pairs } from '../pairs/pairs.service'
+import { Trials } from '../trials/trials.service'
+
+/** Reads a file that the app writes itself, printed with the given settings on the pair. */
+function demoFile(machine: Machine, filament: Filament, pins: Pins, name: string, part?: PartOptions) {
+  const recipe = deriveRecipe({ machine, filament, pins })
+  const bytes = Buffer.from(
+    part ? writePart(machine, recipe, part) : stringPosts(machine, recipe, { title: name }),
+  )
+  const reading = readPath(readGcode(bytes), {
+    filamentDiameter: Number(recipe.diameter.value),
+    density: cardOf(filament.family).density,
+    nozzleDiameter: machine.nozzle.diameter,
+    limits: machine.limits,
+  })
+  return { name, bytes: bytes.length, sha256: createHash('sha256').update(bytes).digest('hex'), reading }
+}
+
+/**
+ * Fills an empty database with the garden's repair table; does nothing where anything is there already. A seeding
+ * that was killed half way is begun again: nobody could reach the server before its end.
+ */
+export async function seedDemo(app: INestApplication): Promise<void> {
+  const mark = await MarkRow.findByPk('demo')
+  if (mark?.value === 'done') return
+  if (mark)
+    for (const model of [
+      TrialRow,
+      PhotoRow,
+      FileRow,
+      AttemptRow,
+      CaseRow,
+      VersionRow,
+      PairRow,
+      FilamentRow,
+      MachineRow,
+    ])
+      await (model as typeof CaseRow).destroy({ where: {} })
+  else if ((await MachineRow.count()) + (await FilamentRow.count()) > 0) return
+  else await MarkRow.create({ name: 'demo', value: 'begun' })
+  await fill(app)
+  await MarkRow.update({ value: 'done' }, { where: { name: 'demo' } })
+}
+
+async function fill(app: INestApplication): Promise<void> {
+  const machines = app.get(Machines)
+  const filaments = app.get(Filaments)
+  const pairs = app.get(Pairs)
+  const cases = app.get(Cases)
+  const trials = app.get(Trials)
+  const today = new Date().toISOString().slice(0, 10)
+  const rolls = demoFilaments(today)
+  const machineIds: Record<string, string> = {}
+  const rollIds: Record<string, string> = {}
+  for (const [key, m] of Object.entries(DEMO_MACHINES))
+    machineIds[key] = (await machines.create(undefined, m)).id
+  for (const [key, f] of Object.entries(rolls)) rollIds[key] = (await filaments.create(undefined, f)).id
+
+  const open = (machine: string, roll: string) => pairs.open(machineIds[machine], rollIds[roll])
+  const signs = async (id: string, present: SignId[], absent: SignId[] = []) => {
+    for (const s of present) await cases.setSign(id, s, 'present')
+    for (const s of absent) await cases.setSign(id, s, 'absent')
+  }
+  /** Takes the app's own first proposal, as a person would. */
+  const takeAdvice = async (id: string, skip: string[] = []) => {
+    const c = await cases.detail(id)
+    const pair = await pairs.detail(c.pairId)
+    const d = diagnose({
+      machine: pair.machine.machine as Machine,
+      filament: pair.filament.filament as Filament,
+      recipe: pair.version.values,
+      reading: c.files.at(-1)?.reading ?? null,
+      signs: c.signs,
+      today,
+    })
+    const p = d.proposals.find((q) => !skip.includes(q.suspect))
+    if (!p) return
+    await cases.attempt(id, pair.current, [
+      p.kind === 'setting' ? { proposal: p.id, to: p.to } : { proposal: p.id, asHandling: p.procedure },
+    ])
+  }
+  const record = async (id: string, results: SignResults, note: string, newSigns: SignId[] = []) => {
+    const c = await cases.detail(id)
+    await cases.record(id, c.attempts.length, { results, newSigns, notThere: [], note })
+  }
+
+  // Drip-line clips: strings between the pegs, the pull-back was left at 2 mm. Open, with its path file.
+  const fern = await open('shed', 'fern')
+  await pairs.change(fern.id, 1, { nozzle: 210, flow: 97.5 }, 'Tower and box, printed in spring.', {
+    measured: { nozzle: 2.5, flow: 0.8 },
+  })
+  await pairs.change(fern.id, 2, { retractLength: 2 }, 'Carried over from the old direct drive.')
+  const clips = await cases.create(undefined, fern.id, 'Drip-line clips')
+  await signs(clips.id, ['strings-thin', 'blobs-on-wall'], ['popping-or-steam', 'nozzle-drips-idle'])
+  await cases.addFile(
+    clips.id,
+    demoFile(
+      DEMO_MACHINES.shed,
+      rolls.fern,
+      { retractLength: { value: 2, source: 'hand', words: '' } },
+      'drip-line-clips.gcode',
+    ),
+  )
+
+  // Seed-tray labels: the first layer comes loose on the hand-levelled bed. One attempt made, to be looked at.
+  const terracotta = await open('shed', 'terracotta')
+  const labels = await cases.create(undefined, terracotta.id, 'Seed-tray labels')
+  await signs(labels.id, ['first-layer-not-sticking', 'first-layer-uneven'], ['first-layer-ridges'])
+  await takeAdvice(labels.id)
+
+  // Hose couplings: a fat foot, first-layer flow left at 120 %. Solved and closed.
+  const pond = await open('greenhouse', 'pond')
+  await pairs.change(pond.id, 1, { flow: 98, meltCap: 7.8 }, 'Box of four walls; weighed purges.', {
+    measured: { flow: 0.7, meltCap: 0.4 },
+  })
+  await pairs.change(pond.id, 2, { flowFirst: 120 }, 'For a raft, last winter.')
+  const coupling = await cases.create(undefined, pond.id, 'Hose coupling')
+  await signs(coupling.id, ['base-flare', 'first-layer-ridges'], ['first-layer-uneven'])
+  await takeAdvice(coupling.id)
+  await record(
+    coupling.id,
+    { 'base-flare': 'gone', 'first-layer-ridges': 'gone' },
+    'Measures 32.0 at the base now.',
+  )
+  const done = await cases.detail(coupling.id)
+  await cases.close(coupling.id, done.rev, (await pairs.detail(pond.id)).current)
+
+  // Sensor hood: corners curl in the open frame. First try without effect.
+  const slate = await open('shed', 'slate')
+  const hood = await cases.create(undefined, slate.id, 'Sensor hood')
+  await signs(hood.id, ['corners-lift'], ['first-layer-not-sticking'])
+  await takeAdvice(hood.id)
+  await record(hood.id, { 'corners-lift': 'better' }, 'Three corners stay down, the window side does not.')
+
+  // Tap gasket: the soft roll crackles.
+  const moss = await open('greenhouse', 'moss')
+  const gasket = await cases.create(undefined, moss.id, 'Tap gasket')
+  await signs(gasket.id, ['popping-or-steam', 'strings-thin', 'rough-foamy-surface'])
+
+  // Vent hinges: gloss changes where the body narrows. A minimum layer time of 30 s was believed. With its file.
+  const dew = await open('greenhouse', 'dew')
+  await pairs.change(dew.id, 1, { minLayerTime: 30, speedFloor: 10 }, 'Somebody said longer is better.')
+  const hinge = await cases.create(undefined, dew.id, 'Vent hinge')
+  await signs(hinge.id, ['bands-at-feature-height', 'bands-gloss'], ['ghosting', 'bands-regular'])
+  const hand = (value: number) => ({ value, source: 'hand' as const, words: '' })
+  await cases.addFile(
+    hinge.id,
+    demoFile(
+      DEMO_MACHINES.greenhouse,
+      rolls.dew,
+      { minLayerTime: hand(30), speedFloor: hand(10) },
+      'vent-hinge.gcode',
+      {
+        title: 'vent hinge',
+        shape: 'box',
+        width: 34,
+        depth: 26,
+        height: 26,
+        bore: 6,
+        steps: [{ from: 15, inset: 7 }],
+        slowDown: true,
+      },
+    ),
+  )
+
+  // and a temperature tower of the same roll, read on the bench, not yet taken over
+  const tower = await trials.create({
+    pairId: dew.id,
+    caseId: null,
+    plan: { piece: 'temperature-tower', steps: { key: 'nozzle', from: 225, to: 200, count: 6 } },
+  })
+  const seen = [
+    { strings: 1, bonding: 4, overhang: 1, bridge: 2, surface: 3 },
+    { strings: 2, bonding: 4, overhang: 2, bridge: 3, surface: 4 },
+    { strings: 3, bonding: 4, overhang: 3, bridge: 3, surface: 4 },
+    { strings: 4, bonding: 3, overhang: 4, bridge: 4, surface: 3 },
+    { strings: 4, bonding: 2, overhang: 4, bridge: 4, surface: 2 },
+    { strings: 4, bonding: 1, overhang: 4, bridge: 4, surface: 1 },
+  ]
+  for (const [i, grades] of seen.entries())
+    await trials.read(tower.id, tower.cells[i].id, { ...NO_READING, grades })
+
+  // Flexible plant tie: it splits along a stacked seam.
+  const willow = await open('greenhouse', 'willow')
+  const tie = await cases.create(undefined, willow.id, 'Plant tie')
+  await signs(tie.id, ['seam-line', 'crack-along-seam'], ['seam-gap'])
+  await cases.addFile(
+    tie.id,
+    demoFile(
+      DEMO_MACHINES.greenhouse,
+      rolls.willow,
+      { seamPlace: { value: 'stacked', source: 'hand', words: '' } },
+      'plant-tie.gcode',
+      { title: 'plant tie', shape: 'round', width: 22, height: 14, bore: 14 },
+    ),
+  )
+
+  // Snap joint: moving parts come out fused.
+  const joint = await cases.create(undefined, pond.id, 'Snap joint')
+  await signs(joint.id, ['moving-parts-fused', 'holes-too-small'], ['joint-too-loose'])
+  // keep the case worked on last at the top
+  const row = await CaseRow.findByPk(clips.id)
+  if (row) {
+    row.changed('updatedAt', true)
+    await row.save()
+  }
+}

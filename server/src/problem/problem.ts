@@ -1,0 +1,25 @@
+import { HttpException } from '@nestjs/common'
+import type { Problem } from '@verimend/contract'
+
+/** An error a person can act on; becomes an RFC 9457 problem document. */
+export class ProblemException extends HttpException {
+  constructor(readonly problem: Problem) {
+    super(problem, problem.status)
+  }
+}
+
+const problem = (status: number, code: string, title: string, detail: string, extra: Partial<Problem> = {}) =>
+  new ProblemException({ type: `about:blank#${code}`, title, status, code, detail, ...extra })
+
+export const notFound = (what: string) =>
+  problem(404, 'not-found', 'Not there', `There is no such ${what}; it may have been removed.`)
+export const refused = (code: string, detail: string, fields?: Problem['fields']) =>
+  problem(422, code, 'Cannot be done', detail, fields ? { fields } : {})
+export const badInput = (fields: NonNullable<Problem['fields']>) =>
+  problem(422, 'bad-input', 'Please look again', fields[0]?.message ?? 'Something in there cannot be used.', {
+    fields,
+  })
+/** Somebody else changed it in between; carries what stands now. */
+export const conflict = (detail: string, current: unknown) =>
+  problem(409, 'conflict', 'Changed in between', detail, { current })
+export const forbidden = (detail: string) => problem(403, 'forbidden', 'Not from here', detail)

@@ -1,0 +1,7 @@
+import { rmSync } from 'node:fs'
+
+export default async function teardown() {
+  const { database, folder } = globalThis.__verimendDatabase
+  await database.stop()
+  rmSync(folder, { recursive: true, force: true })
+}

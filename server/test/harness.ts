@@ -1,0 +1,77 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { INestApplication } from '@nestjs/common'
+import { createConnection } from 'mariadb'
+import { createApp } from '../src/app'
+import { readConfig } from '../src/config'
+
+export interface Answer {
+  status: number
+  // eslint-disable-next-line @typescript-eslint/no-explicit-any
+  body: any
+  headers: Headers
+}
+
+/** The real application on a database of its own. */
+export class TestApp {
+  app!: INestApplication
+  port = 0
+  readonly files = mkdtempSync(join(tmpdir(), 'verimend-files-'))
+
+  constructor(
+    private readonly name: string,
+    private readonly demo = false,
+  ) {}
+
+  private get database(): string {
+    return `verimend_${this.name}`
+  }
+
+  async start(): Promise<void> {
+    const connection = await createConnection({
+      host: '127.0.0.1',
+      port: Number(process.env.VERIMEND_DB_PORT),
+      user: 'verimend',
+      password: process.env.VERIMEND_DB_PASSWORD,
+    })
+    await connection.query(`CREATE DATABASE IF NOT EXISTS ${this.database} CHARACTER SET utf8mb4`)
+    await connection.end()
+    this.app = await createApp(
+      readConfig({
+        ...process.env,
+        VERIMEND_DB_NAME: this.database,
+        VERIMEND_DEMO: this.demo ? '1' : '0',
+        VERIMEND_LOG: 'silent',
+        VERIMEND_PORT: '0',
+        VERIMEND_FILES: this.files,
+      }),
+    )
+    await this.app.listen(0, '127.0.0.1')
+    this.port = (this.app.getHttpServer().address() as { port: number }).port
+  }
+
+  async stop(): Promise<void> {
+    await this.app.close()
+    rmSync(this.files, { recursive: true, force: true })
+  }
+
+  async call(
+    method: string,
+    path: string,
+    body?: unknown,
+    headers: Record<string, string> = {},
+  ): Promise<Answer> {
+    const response = await fetch(`http://127.0.0.1:${this.port}/api/${path}`, {
+      method,
+      headers: { ...(body !== undefined && { 'content-type': 'application/json' }), ...headers },
+      body: body === undefined ? undefined : typeof body === 'string' ? body : JSON.stringify(body),
+    })
+    const text = await response.text()
+    return { status: response.status, body: text ? JSON.parse(text) : null, headers: response.headers }
+  }
+  get = (path: string) => this.call('GET', path)
+  post = (path: string, body: unknown = {}) => this.call('POST', path, body)
+  put = (path: string, body: unknown) => this.call('PUT', path, body)
+  remove = (path: string) => this.call('DELETE', path)
+}

@@ -1,0 +1,109 @@
+import { readGcode } from '@verimend/core'
+import { TestApp } from './harness'
+
+const app = new TestApp('trials', true)
+beforeAll(() => app.start(), 60_000)
+afterAll(() => app.stop())
+
+const pairOf = async (name: RegExp) => {
+  const pairs = (await app.get('pairs')).body as { id: string }[]
+  for (const p of pairs) {
+    const one = (await app.get(`pairs/${p.id}`)).body
+    if (name.test(one.filament.filament.name)) return one
+  }
+  throw new Error('no such pair')
+}
+const tower = { piece: 'temperature-tower', steps: { key: 'nozzle', from: 225, to: 195, count: 7 } }
+const none = { measures: [], unsure: false, skipped: false, note: '' }
+
+test('a tower is written, read band by band, fitted, and its best kept as measured', async () => {
+  const pair = await pairOf(/Terracotta/)
+  const made = await app.post('trials', { pairId: pair.id, plan: tower })
+  expect(made.status).toBe(201)
+  expect(made.body).toMatchObject({ number: 1, version: pair.current, adoptedVersion: null })
+  expect(made.body.grams).toBeGreaterThan(2)
+  const file = await fetch(`http://127.0.0.1:${app.port}/api/trials/${made.body.id}/piece.gcode`)
+  expect(file.headers.get('content-disposition')).toContain('temperature-tower-1.gcode')
+  const text = await file.text()
+  expect(text).toContain(`; Trial 1, ${made.body.id}`)
+  const heats = readGcode(Buffer.from(text)).states.map((s) => s.nozzle)
+  for (const c of made.body.cells) expect(heats).toContain(c.values.nozzle)
+  // half of it first: nothing is lost, nothing pretended
+  for (const c of made.body.cells.slice(0, 2))
+    await app.put(`trials/${made.body.id}/readings/${c.id}`, { ...none, grades: { strings: 1 } })
+  const early = await app.post(`trials/${made.body.id}/adopt`, { base: pair.current, keys: ['nozzle'] })
+  expect(early.status).toBe(422)
+  expect(early.body.detail).toMatch(/Only 2 bands are graded/)
+  for (const c of made.body.cells) {
+    const t = c.values.nozzle as number
+    const g = (v: number) => Math.max(0, Math.min(4, Math.round(v)))
+    await app.put(`trials/${made.body.id}/readings/${c.id}`, {
+      ...none,
+      grades: { strings: g(4 - (t - 202) / 7), bonding: g(4 - (214 - t) / 6) },
+    })
+  }
+  const done = await app.post(`trials/${made.body.id}/adopt`, { base: pair.current, keys: ['nozzle'] })
+  expect(done.status).toBe(200)
+  const after = (await app.get(`pairs/${pair.id}`)).body
+  expect(done.body.adoptedVersion).toBe(after.current)
+  const kept = after.version.values.nozzle
+  expect(kept.source).toBe('measured')
+  expect(kept.plusMinus).toBeGreaterThan(0)
+  expect(kept.words).toMatch(/^Trial 1, temperature tower: Best at/)
+  expect(kept.value).toBeGreaterThan(200)
+  expect(kept.value).toBeLessThan(216)
+  // what depends on it follows; and the pair's diagnosis knows
+  expect(after.version.values.nozzleFirst.value).toBe(kept.value)
+  const said = await app.post('diagnosis', { pairId: pair.id, signs: { 'strings-thin': 'present' } })
+  const hot = said.body.suspects.find((s: { id: string }) => s.id === 'nozzle-too-hot')
+  expect(JSON.stringify(hot.reasons)).toMatch(/Temperature tower: it is not so/)
+  // an old base is a conflict that shows what stands
+  expect(
+    (await app.post(`trials/${made.body.id}/adopt`, { base: pair.current, keys: ['nozzle'] })).status,
+  ).toBe(409)
+})
+
+test('trials are counted per pair, listed, put away and brought back', async () => {
+  const pair = await pairOf(/Slate/)
+  const id = '22222222-2222-4222-8222-222222222222'
+  const body = {
+    id,
+    pairId: pair.id,
+    plan: { piece: 'string-posts', steps: { key: 'span', from: 40, to: 40, count: 1 } },
+  }
+  await app.post('trials', body)
+  expect((await app.post('trials', body)).body.number).toBe(1) // the same request again
+  expect((await app.post('trials', { ...body, id: undefined })).body.number).toBe(2)
+  await app.remove(`trials/${id}`)
+  expect((await app.get(`trials?pairId=${pair.id}`)).body).toHaveLength(1)
+  await app.post(`trials/${id}/restore`)
+  expect((await app.get(`trials?pairId=${pair.id}`)).body).toHaveLength(2)
+})
+
+test.each([
+  ['too hot for the machine', { ...tower, steps: { ...tower.steps, from: 400 } }, /out of bounds/],
+  ['forty bands', { ...tower, steps: { ...tower.steps, count: 19 } }, /3 to 9 steps/],
+  ['both ends alike', { ...tower, steps: { ...tower.steps, to: 225 } }, /nothing would change/],
+  ['no such piece', { ...tower, piece: 'castle' }, /no such test piece/],
+  ['no number', { ...tower, steps: { ...tower.steps, from: 'hot' } }, /The first step is a number/],
+])('a plan that is %s gets a sentence', async (_, plan, sentence) => {
+  const pair = await pairOf(/Slate/)
+  const bad = await app.post('trials', { pairId: pair.id, plan })
+  expect(bad.status).toBe(422)
+  expect(bad.body.detail).toMatch(sentence)
+})
+
+test.each([
+  ['text', { ...none, grades: {}, measures: ['wide'] }, /is a number/],
+  ['negative', { ...none, grades: {}, measures: [-1] }, /above 0/],
+  ['a grade of 9', { ...none, grades: { strings: 9 } }, /from 0 to 4/],
+])('a reading that is %s is refused, and what stood there stays', async (_, reading, sentence) => {
+  const pair = await pairOf(/Slate/)
+  const [trial] = (await app.get(`trials?pairId=${pair.id}`)).body
+  await app.put(`trials/${trial.id}/readings/gap`, { ...none, grades: { strings: 2 } })
+  const bad = await app.put(`trials/${trial.id}/readings/gap`, reading)
+  expect(bad.status).toBe(422)
+  expect(bad.body.detail).toMatch(sentence)
+  expect((await app.get(`trials/${trial.id}`)).body.readings.gap.grades).toEqual({ strings: 2 })
+  expect((await app.put(`trials/${trial.id}/readings/roof`, { ...none, grades: {} })).status).toBe(404)
+})
