@@ -1,0 +1,164 @@
+import { Select } from 'antd'
+import type { CaseDetail, PairDetail } from '@verimend/contract'
+import {
+  SETTING_KEYS,
+  duration,
+  mendText,
+  quantity,
+  settingOf,
+  signOf,
+  valueText,
+  type SignId,
+} from '@verimend/core'
+import { useState } from 'react'
+import { useVersion } from '../api/queries'
+import { BeforeAfter } from '../photos/BeforeAfter'
+import { Loaded } from '../parts/Problem'
+
+/** A print of a case: the one that was bad (0), or the one after an attempt. */
+interface Print {
+  number: number
+  version: number
+  seen: SignId[]
+  file: CaseDetail['files'][number] | undefined
+}
+
+function printsOf(c: CaseDetail): Print[] {
+  const present = (signs: CaseDetail['signs']) =>
+    (Object.keys(signs) as SignId[]).filter((s) => signs[s] === 'present')
+  const fileAt = (n: number) => c.files.filter((f) => f.afterAttempt <= n).at(-1)
+  const done = c.attempts.filter((a) => a.recordedAt)
+  return [
+    {
+      number: 0,
+      version: c.startVersion,
+      seen: present(done[0]?.signsBefore ?? c.signs),
+      file: fileAt(0) ?? c.files[0],
+    },
+    ...done.map((a, i) => ({
+      number: a.number,
+      version: a.toVersion,
+      // what was seen after it is what the next one began with
+      seen: present(done[i + 1]?.signsBefore ?? c.signs),
+      file: fileAt(a.number),
+    })),
+  ]
+}
+
+/** Any two prints of a case side by side: settings that differ, signs, time and grams, photos. */
+export function CompareAttempts({ c, pair }: { c: CaseDetail; pair: PairDetail }) {
+  const prints = printsOf(c)
+  const [left, setLeft] = useState(0)
+  const [right, setRight] = useState(prints.at(-1)!.number)
+  const a = prints.find((p) => p.number === left) ?? prints[0]
+  const b = prints.find((p) => p.number === right) ?? prints.at(-1)!
+  const before = useVersion(pair.id, a.version)
+  const after = useVersion(pair.id, b.version)
+  const label = (n: number) => (n === 0 ? 'The bad print' : `After attempt ${n}`)
+  const options = prints.map((p) => ({ value: p.number, label: label(p.number) }))
+  const photos = c.photos
+  const photoAt = (n: number) => photos.filter((p) => p.afterAttempt === n).at(-1)
+  return (
+    <div className="stack" data-testid="compare-attempts">
+      <div className="row">
+        <Select
+          aria-label="One print"
+          value={a.number}
+          onChange={setLeft}
+          options={options}
+          style={{ minWidth: 170 }}
+        />
+        <span className="faint">against</span>
+        <Select
+          aria-label="The other print"
+          value={b.number}
+          onChange={setRight}
+          options={options}
+          style={{ minWidth: 170 }}
+        />
+      </div>
+      <div className="tablewrap">
+        <table className="plain">
+          <thead>
+            <tr>
+              <th>What</th>
+              <th>{label(a.number)}</th>
+              <th>{label(b.number)}</th>
+            </tr>
+          </thead>
+          <tbody>
+            <tr>
+              <td>Recipe</td>
+              <td className="figure">version {a.version}</td>
+              <td className="figure">version {b.version}</td>
+            </tr>
+            <Loaded query={before}>
+              {(va) => (
+                <Loaded query={after}>
+                  {(vb) => {
+                    const keys = SETTING_KEYS.filter((k) => va.values[k].value !== vb.values[k].value)
+                    return keys.length ? (
+                      <>
+                        {keys.map((k) => (
+                          <tr key={k} data-setting={k}>
+                            <td>{settingOf(k).label}</td>
+                            <td className="figure">{valueText(k, va.values[k].value)}</td>
+                            <td className="figure">{valueText(k, vb.values[k].value)}</td>
+                          </tr>
+                        ))}
+                      </>
+                    ) : (
+                      <tr>
+                        <td>Settings</td>
+                        <td colSpan={2} className="faint">
+                          None differ.
+                        </td>
+                      </tr>
+                    )
+                  }}
+                </Loaded>
+              )}
+            </Loaded>
+            <tr>
+              <td>Signs seen</td>
+              {[a, b].map((p, i) => (
+                <td key={i} className="wrap">
+                  {p.seen.map((s) => signOf(s).name.toLowerCase()).join(', ') || 'none'}
+                </td>
+              ))}
+            </tr>
+            <tr>
+              <td>Time and grams</td>
+              {[a, b].map((p, i) => (
+                <td key={i} className="figure">
+                  {p.file
+                    ? `${duration(p.file.reading.seconds)}, ${quantity(p.file.reading.filament.mass, 'g', 1)}`
+                    : 'no path file'}
+                </td>
+              ))}
+            </tr>
+            <tr>
+              <td>Changed for it</td>
+              {[a, b].map((p, i) => (
+                <td key={i} className="wrap faint">
+                  {c.attempts
+                    .find((x) => x.number === p.number)
+                    ?.mends.map(mendText)
+                    .join('; ') ?? 'nothing'}
+                </td>
+              ))}
+            </tr>
+          </tbody>
+        </table>
+      </div>
+      {photoAt(a.number) && photoAt(b.number) && a.number !== b.number && (
+        <BeforeAfter
+          key={`${a.number}-${b.number}`}
+          photos={photos}
+          from={photoAt(a.number)!.id}
+          to={photoAt(b.number)!.id}
+        />
+      )}
+    </div>
+  )
+}

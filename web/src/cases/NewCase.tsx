@@ -1,0 +1,92 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { Button, Form, Input } from 'antd'
+import { createCase } from '@verimend/contract'
+import { PLACES, type PlaceId } from '@verimend/core'
+import { useEffect, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { api } from '../api/client'
+import { useCurrentPair } from '../pairs/PairContext'
+import PairChooser from '../pairs/PairChooser'
+import { Problem } from '../parts/Problem'
+import { PlaceDrawing } from '../drawings/PlaceDrawing'
+
+const KEY = 'draft.case'
+
+/** Pair and part: a case begins in a few seconds. */
+export default function NewCase() {
+  const { pairId } = useCurrentPair()
+  const [part, setPart] = useState(() => sessionStorage.getItem(KEY) ?? '')
+  const [place, setPlace] = useState<PlaceId | null>(null)
+  const [fault, setFault] = useState<string | null>(null)
+  const [choosing, setChoosing] = useState(false)
+  const navigate = useNavigate()
+  const client = useQueryClient()
+  useEffect(() => sessionStorage.setItem(KEY, part), [part])
+  const create = useMutation({
+    mutationFn: () => api.cases.create(pairId!, part.trim(), place),
+    onSuccess: (c) => {
+      sessionStorage.removeItem(KEY)
+      client.setQueryData(['case', c.id], c)
+      void client.invalidateQueries({ queryKey: ['cases'] })
+      void navigate(`/cases/${c.id}`, { replace: true })
+    },
+  })
+  const go = () => {
+    if (!pairId) return setChoosing(true)
+    const parsed = createCase.safeParse({ pairId, part })
+    if (!parsed.success) return setFault(parsed.error.issues[0].message)
+    setFault(null)
+    create.mutate()
+  }
+  return (
+    <div style={{ maxWidth: 640 }} className="stack">
+      <h1>A new case</h1>
+      <p className="faint">
+        It is read in the pair above. Change the pair first if another roll or machine printed the part.
+      </p>
+      <Form layout="vertical" onFinish={go}>
+        <Form.Item
+          label="Which part came out wrong?"
+          validateStatus={fault ? 'error' : undefined}
+          help={fault}
+          htmlFor="part"
+        >
+          <Input
+            id="part"
+            autoFocus
+            value={part}
+            onChange={(e) => setPart(e.target.value)}
+            placeholder="Drip-line clip"
+          />
+        </Form.Item>
+        <fieldset className="places">
+          <legend>Where on the part is it?</legend>
+          {PLACES.map((p) => (
+            <label key={p.id} className={place === p.id ? 'on' : ''}>
+              <input
+                type="radio"
+                name="place"
+                className="visually-hidden"
+                checked={place === p.id}
+                onChange={() => setPlace(p.id)}
+              />
+              <PlaceDrawing place={p.id} />
+              {p.label}
+            </label>
+          ))}
+        </fieldset>
+        <p className="faint small">
+          The few signs that belong there come next. Leave it open if you are not sure.
+        </p>
+        {create.error && <Problem error={create.error} />}
+        <div className="row" style={{ marginTop: 12 }}>
+          <Button type="primary" htmlType="submit" loading={create.isPending}>
+            Begin
+          </Button>
+          {!pairId && <Button onClick={() => setChoosing(true)}>Choose a pair</Button>}
+        </div>
+      </Form>
+      {choosing && <PairChooser onClose={() => setChoosing(false)} />}
+    </div>
+  )
+}

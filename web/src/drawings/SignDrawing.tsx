@@ -1,0 +1,21 @@
+import type { SignId } from '@verimend/core'
+import { DRAWINGS } from './signDrawings'
+
+/** The drawing of a sign; decoration beside its name, so it is hidden from screen readers. */
+export function SignDrawing({ sign, width = 96 }: { sign: SignId; width?: number }) {
+  const d = DRAWINGS[sign]
+  return (
+    <svg
+      viewBox="0 0 96 64"
+      width={width}
+      height={(width * 64) / 96}
+      aria-hidden="true"
+      className="signdrawing"
+    >
+      {d.aid && <path d={d.aid} className="aid" />}
+      {d.part && <path d={d.part} className="part" />}
+      {d.flaw && <path d={d.flaw} className="flaw" />}
+      {d.spot && <path d={d.spot} className="spot" />}
+    </svg>
+  )
+}

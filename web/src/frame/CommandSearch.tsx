@@ -1,0 +1,119 @@
+import { Input, Modal, type InputRef } from 'antd'
+import { PROCEDURES, SETTING_KEYS, SIGN_IDS, SUSPECT_IDS, settingOf, signOf, suspectOf } from '@verimend/core'
+import { useEffect, useMemo, useRef, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { useCases, useFilaments, useMachines } from '../api/queries'
+import { useMode } from '../theme/mode'
+import { SCREENS } from './keys'
+
+interface Hit {
+  label: string
+  kind: string
+  run: () => void
+}
+
+/** One field that finds screens, cases, rolls, machines, settings, signs, suspects and procedures. */
+export default function CommandSearch({ onClose, onKeys }: { onClose: () => void; onKeys: () => void }) {
+  const navigate = useNavigate()
+  const cases = useCases()
+  const filaments = useFilaments()
+  const machines = useMachines()
+  const { toggle } = useMode()
+  const [text, setText] = useState('')
+  const [at, setAt] = useState(0)
+  const field = useRef<InputRef>(null)
+  useEffect(() => field.current?.focus(), [])
+  const all = useMemo<Hit[]>(() => {
+    const go = (path: string) => () => {
+      onClose()
+      void navigate(path)
+    }
+    return [
+      ...SCREENS.map((s) => ({ label: s.label, kind: 'screen', run: go(s.path) })),
+      { label: 'New case', kind: 'do', run: go('/cases/new') },
+      { label: 'Add a roll', kind: 'do', run: go('/shelf/new') },
+      { label: 'Add a machine', kind: 'do', run: go('/machines/new') },
+      { label: 'Light or dark theme', kind: 'do', run: () => (toggle(), onClose()) },
+      { label: 'List of keys', kind: 'do', run: onKeys },
+      ...(cases.data ?? []).map((c) => ({ label: c.part, kind: 'case', run: go(`/cases/${c.id}`) })),
+      ...(filaments.data ?? []).map((f) => ({
+        label: f.filament.name,
+        kind: 'roll',
+        run: go(`/shelf/${f.id}`),
+      })),
+      ...(machines.data ?? []).map((m) => ({
+        label: m.machine.name,
+        kind: 'machine',
+        run: go(`/machines/${m.id}`),
+      })),
+      ...SETTING_KEYS.map((k) => ({
+        label: settingOf(k).label,
+        kind: 'setting',
+        run: go(`/recipes?find=${encodeURIComponent(settingOf(k).label)}`),
+      })),
+      ...SIGN_IDS.map((s) => ({ label: signOf(s).name, kind: 'sign', run: go(`/handbook/signs#${s}`) })),
+      ...SUSPECT_IDS.map((s) => ({
+        label: suspectOf(s).name,
+        kind: 'suspect',
+        run: go(`/handbook/suspects#${s}`),
+      })),
+      ...Object.entries(PROCEDURES).map(([id, p]) => ({
+        label: p.name,
+        kind: 'procedure',
+        run: go(`/handbook/procedures#${id}`),
+      })),
+    ]
+  }, [cases.data, filaments.data, machines.data, navigate, onClose, onKeys, toggle])
+  const words = text.toLowerCase().split(/\s+/).filter(Boolean)
+  const hits = all
+    .filter((h) => words.every((w) => `${h.label} ${h.kind}`.toLowerCase().includes(w)))
+    .slice(0, 12)
+  const chosen = Math.min(at, hits.length - 1)
+  return (
+    <Modal
+      open
+      footer={null}
+      closable={false}
+      onCancel={onClose}
+      width={520}
+      styles={{ body: { padding: 0 } }}
+    >
+      <Input
+        ref={field}
+        value={text}
+        placeholder="Search screens, cases, rolls, settings, signs"
+        aria-label="Search"
+        role="combobox"
+        aria-expanded="true"
+        aria-controls="search-hits"
+        aria-activedescendant={chosen >= 0 ? `hit-${chosen}` : undefined}
+        onChange={(e) => {
+          setText(e.target.value)
+          setAt(0)
+        }}
+        onKeyDown={(e) => {
+          if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
+            e.preventDefault()
+            setAt((chosen + (e.key === 'ArrowDown' ? 1 : hits.length - 1)) % Math.max(1, hits.length))
+          } else if (e.key === 'Enter') hits[chosen]?.run()
+        }}
+      />
+      <ul id="search-hits" role="listbox" aria-label="Hits" className="hits">
+        {hits.map((h, i) => (
+          <li
+            key={`${h.kind}${h.label}${i}`}
+            id={`hit-${i}`}
+            role="option"
+            aria-selected={i === chosen}
+            onMouseEnter={() => setAt(i)}
+            onClick={h.run}
+          >
+            <span className="wrap">{h.label}</span>
+            <span className="faint">{h.kind}</span>
+          </li>
+        ))}
+        {!hits.length && <li className="faint">Nothing of that name. Try a shorter word.</li>}
+      </ul>
+    </Modal>
+  )
+}

@@ -1,0 +1,22 @@
+import { Button } from 'antd'
+import { useRouteError } from 'react-router'
+
+/** What is shown when a screen itself fails. */
+export function Fallen() {
+  const error = useRouteError()
+  return (
+    <div style={{ padding: 40, maxWidth: 560 }} className="stack">
+      <h1>This screen has failed</h1>
+      <p>What you entered before is kept. Loading it again usually helps.</p>
+      <p className="faint figure wrap" style={{ whiteSpace: 'normal' }}>
+        {error instanceof Error ? error.message : String(error)}
+      </p>
+      <div className="row">
+        <Button type="primary" onClick={() => location.reload()}>
+          Load again
+        </Button>
+        <Button href="/">To the bench</Button>
+      </div>
+    </div>
+  )
+}

@@ -1,0 +1,109 @@
+import {
+  BookOpen,
+  Boxes,
+  ClipboardList,
+  Moon,
+  NotebookPen,
+  Printer,
+  Ruler,
+  Sun,
+  TowerControl,
+  Waypoints,
+} from 'lucide-react'
+import { lazy, Suspense, useEffect, useState } from 'react'
+import { Link, NavLink, Outlet, useNavigate } from 'react-router'
+import { useMode } from '../theme/mode'
+import { isTyping, SCREENS } from './keys'
+import { PairStrip } from './PairStrip'
+
+const CommandSearch = lazy(() => import('./CommandSearch'))
+const KeyList = lazy(() => import('./KeyList'))
+const ICONS: Record<string, typeof Ruler> = {
+  Bench: Ruler,
+  Cases: NotebookPen,
+  Recipes: ClipboardList,
+  Trials: TowerControl,
+  Paths: Waypoints,
+  Shelf: Boxes,
+  Machines: Printer,
+  Handbook: BookOpen,
+}
+
+/** Rail, pair strip and the screen; keys and search hang on it. */
+export function Frame() {
+  const [overlay, setOverlay] = useState<'search' | 'keys' | null>(null)
+  const navigate = useNavigate()
+  const { mode, toggle } = useMode()
+  useEffect(() => {
+    let waiting = 0
+    const onKey = (event: KeyboardEvent) => {
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k') {
+        event.preventDefault()
+        setOverlay('search')
+        return
+      }
+      if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return
+      if (Date.now() - waiting < 1200) {
+        waiting = 0
+        const screen = SCREENS.find((s) => s.key === event.key.toLowerCase())
+        if (screen) {
+          event.preventDefault()
+          void navigate(screen.path)
+        }
+        return
+      }
+      if (event.key === 'g') waiting = Date.now()
+      else if (event.key === '?') setOverlay('keys')
+      else if (event.key === 'n') void navigate('/cases/new')
+    }
+    window.addEventListener('keydown', onKey)
+    return () => window.removeEventListener('keydown', onKey)
+  }, [navigate])
+  return (
+    <div className="frame">
+      <a className="skip" href="#page">
+        Skip to the screen
+      </a>
+      <nav className="rail" aria-label="Screens">
+        <Link to="/" className="brand" aria-label="Verimend, to the bench">
+          <img src="/mark.svg" width={30} height={30} alt="" />
+        </Link>
+        {SCREENS.map((s) => {
+          const Icon = ICONS[s.label]
+          return (
+            <NavLink key={s.path} to={s.path} end={s.path === '/'} title={`g ${s.key}`}>
+              <Icon size={19} strokeWidth={1.7} aria-hidden="true" />
+              {s.label}
+            </NavLink>
+          )
+        })}
+        <span className="spacer" />
+        <button
+          type="button"
+          className="railword"
+          onClick={toggle}
+          aria-label={mode === 'dark' ? 'Light theme' : 'Dark theme'}
+        >
+          {mode === 'dark' ? (
+            <Sun size={18} strokeWidth={1.7} aria-hidden="true" />
+          ) : (
+            <Moon size={18} strokeWidth={1.7} aria-hidden="true" />
+          )}
+          {mode === 'dark' ? 'Light' : 'Dark'}
+        </button>
+      </nav>
+      <PairStrip />
+      <main className="page" id="page" tabIndex={-1}>
+        <Suspense fallback={null}>
+          <Outlet />
+        </Suspense>
+      </main>
+      <Suspense fallback={null}>
+        {overlay === 'search' && (
+          <CommandSearch onClose={() => setOverlay(null)} onKeys={() => setOverlay('keys')} />
+        )}
+        {overlay === 'keys' && <KeyList onClose={() => setOverlay(null)} />}
+      </Suspense>
+    </div>
+  )
+}

@@ -1,0 +1,25 @@
+import { Modal } from 'antd'
+import { OTHER_KEYS, SCREENS } from './keys'
+
+export default function KeyList({ onClose }: { onClose: () => void }) {
+  return (
+    <Modal open title="Keys" footer={null} onCancel={onClose} width={480}>
+      <table className="plain">
+        <tbody>
+          {SCREENS.map((s) => (
+            <tr key={s.key}>
+              <td className="figure">g {s.key}</td>
+              <td>{s.label}</td>
+            </tr>
+          ))}
+          {OTHER_KEYS.map((k) => (
+            <tr key={k.keys}>
+              <td className="figure">{k.keys}</td>
+              <td>{k.what}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Modal>
+  )
+}

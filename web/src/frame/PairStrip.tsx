@@ -1,0 +1,51 @@
+import { Button } from 'antd'
+import { cardOf } from '@verimend/core'
+import { lazy, Suspense, useState } from 'react'
+import { Link } from 'react-router'
+import { usePair } from '../api/queries'
+import { useCurrentPair } from '../pairs/PairContext'
+import { DryText, driveText, Swatch } from '../pairs/PairName'
+
+const PairChooser = lazy(() => import('../pairs/PairChooser'))
+
+/** The pair that everything below is read in. */
+export function PairStrip() {
+  const { pairId } = useCurrentPair()
+  const pair = usePair(pairId)
+  const [choosing, setChoosing] = useState(false)
+  const p = pair.data
+  return (
+    <header className="strip" aria-label="Current pair">
+      {p ? (
+        <>
+          <span className="row" style={{ gap: 8 }}>
+            <Swatch colour={p.filament.filament.colour} />
+            <Link to={`/shelf/${p.filament.id}`} className="plainlink">
+              <strong className="wrap">{p.filament.filament.name}</strong>
+            </Link>
+            <span className="faint">{cardOf(p.filament.filament.family).name}</span>
+            <DryText filament={p.filament.filament} />
+          </span>
+          <span className="faint">on</span>
+          <span className="row" style={{ gap: 8 }}>
+            <Link to={`/machines/${p.machine.id}`} className="plainlink">
+              <strong className="wrap">{p.machine.machine.name}</strong>
+            </Link>
+            <span className="figure faint">{p.nozzle}&#8201;mm</span>
+            <span className="faint">{driveText(p.machine.machine.drive)}</span>
+          </span>
+        </>
+      ) : (
+        <span className="faint">{pairId ? 'Loading the pair' : 'No pair chosen yet'}</span>
+      )}
+      <Button size="small" onClick={() => setChoosing(true)} data-testid="change-pair">
+        {p ? 'Change pair' : 'Choose a pair'}
+      </Button>
+      {choosing && (
+        <Suspense fallback={null}>
+          <PairChooser onClose={() => setChoosing(false)} />
+        </Suspense>
+      )}
+    </header>
+  )
+}

@@ -1,0 +1,334 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { Button, Checkbox, Form, Input, InputNumber, Select } from 'antd'
+import { machineSchema, type MachineRecord } from '@verimend/contract'
+import { DEMO_MACHINES, SURFACES, SURFACE_NAMES, commandsOf, type Machine } from '@verimend/core'
+import type { ReactNode } from 'react'
+import { useNavigate, useParams } from 'react-router'
+import { ApiProblem, api } from '../api/client'
+import { useMachines } from '../api/queries'
+import { Empty, Loaded, Problem } from '../parts/Problem'
+import { DayField } from '../parts/DayField'
+import { useRecordForm } from '../parts/recordForm'
+import { useUndo } from '../parts/useUndo'
+
+const NEW: Machine = {
+  ...DEMO_MACHINES.shed,
+  name: '',
+  notes: '',
+  bed: { ...DEMO_MACHINES.shed.bed, surface: 'glass', printsSinceLevel: null, printsSinceWash: null },
+}
+
+export default function MachineFormPage() {
+  const { id = 'new' } = useParams()
+  const machines = useMachines()
+  if (id === 'new') return <MachineForm key="new" record={null} />
+  return (
+    <Loaded query={machines}>
+      {(list) => {
+        const record = list.find((m) => m.id === id)
+        return record ? <MachineForm key={id} record={record} /> : <Empty>This machine was put away.</Empty>
+      }}
+    </Loaded>
+  )
+}
+
+const choices = (pairs: [string, string][]) => pairs.map(([value, label]) => ({ value, label }))
+
+function Field({
+  name,
+  label,
+  unit,
+  step,
+  extra,
+}: {
+  name: (string | number)[]
+  label: string
+  unit?: string
+  step?: number
+  extra?: string
+}) {
+  return (
+    <Form.Item name={name} label={label} extra={extra}>
+      <InputNumber suffix={unit} step={step} style={{ width: '100%' }} />
+    </Form.Item>
+  )
+}
+
+function Part({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <>
+      <h2 className="formpart">{title}</h2>
+      <div className="grid2">{children}</div>
+    </>
+  )
+}
+
+function MachineForm({ record }: { record: MachineRecord | null }) {
+  const navigate = useNavigate()
+  const client = useQueryClient()
+  const undo = useUndo()
+  const { form, keep, forget, check, layProblem } = useRecordForm(
+    machineSchema,
+    `draft.machine.${record?.id ?? 'new'}`,
+    record
+      ? { ...record.machine, commands: commandsOf(record.machine) }
+      : { ...NEW, commands: commandsOf(NEW) },
+  )
+  const drive = Form.useWatch(['drive', 'kind'], { form, preserve: true }) as string | undefined
+  const corner = Form.useWatch(['limits', 'corner', 'kind'], { form, preserve: true }) as string | undefined
+  const save = useMutation({
+    mutationFn: (machine: Machine) =>
+      record ? api.machines.update(record.id, record.rev, machine) : api.machines.create(machine),
+    onSuccess: (saved) => {
+      forget()
+      void client.invalidateQueries({ queryKey: ['machines'] })
+      void client.invalidateQueries({ queryKey: ['pair'] })
+      if (record)
+        undo(`${saved.machine.name} is saved.`, () => {
+          void api.machines.update(saved.id, saved.rev, record.machine).then(() => client.invalidateQueries())
+        })
+      void navigate('/machines')
+    },
+    onError: layProblem,
+  })
+  const conflict = save.error instanceof ApiProblem && save.error.problem.status === 409
+  return (
+    <>
+      <div className="pagehead">
+        <h1 className="wrap">{record ? record.machine.name : 'A new machine'}</h1>
+      </div>
+      <Form
+        form={form}
+        layout="vertical"
+        requiredMark={false}
+        className="sheet"
+        onValuesChange={keep}
+        onFinish={() => {
+          const raw = form.getFieldsValue(true) as Machine
+          const c = raw.limits.corner as { kind: string; limit?: number; deviation?: number }
+          const value = check({
+            ...raw,
+            drive: { ...raw.drive, tubeLength: raw.drive.kind === 'direct' ? 0 : raw.drive.tubeLength },
+            limits: {
+              ...raw.limits,
+              corner:
+                c.kind === 'instant-change'
+                  ? { kind: c.kind, limit: c.limit }
+                  : { kind: c.kind, deviation: c.deviation },
+            },
+          })
+          if (value) save.mutate(value)
+        }}
+      >
+        <div className="grid2">
+          <Form.Item name="name" label="Name">
+            <Input autoFocus={!record} />
+          </Form.Item>
+          <Field
+            name={['nozzle', 'diameter']}
+            label="Nozzle"
+            unit="mm"
+            step={0.05}
+            extra="Another nozzle makes another pair"
+          />
+          <Form.Item name={['nozzle', 'material']} label="Nozzle of">
+            <Select
+              options={choices([
+                ['brass', 'brass'],
+                ['hardened', 'hardened steel or coated'],
+              ])}
+            />
+          </Form.Item>
+          <Form.Item
+            name={['nozzle', 'changedOn']}
+            label="Nozzle changed"
+            extra="What was tested before is then stale"
+          >
+            <DayField />
+          </Form.Item>
+          <Form.Item name={['drive', 'kind']} label="Drive">
+            <Select
+              options={choices([
+                ['direct', 'direct, on the head'],
+                ['tube', 'through a tube'],
+              ])}
+            />
+          </Form.Item>
+          {drive === 'tube' && (
+            <Field name={['drive', 'tubeLength']} label="Length of the tube" unit="mm" step={10} />
+          )}
+          <Form.Item name="frame" label="Frame">
+            <Select
+              options={choices([
+                ['open', 'open'],
+                ['enclosed', 'enclosed'],
+              ])}
+            />
+          </Form.Item>
+          <Form.Item name={['fan', 'present']} valuePropName="checked" label="Part fan">
+            <Checkbox>has one</Checkbox>
+          </Form.Item>
+          <Field
+            name={['fan', 'strength']}
+            label="Fan’s strength"
+            step={0.1}
+            extra="1 = a usual small blower"
+          />
+          <Field name={['chamber']} label="Chamber heater, up to" unit="°C" extra="Empty: none" />
+        </div>
+        <Part title="Bed">
+          <Form.Item name={['bed', 'shape']} label="Shape">
+            <Select
+              options={choices([
+                ['rectangle', 'rectangle'],
+                ['round', 'round, origin in the middle'],
+              ])}
+            />
+          </Form.Item>
+          <Field name={['bed', 'width']} label="Width (X)" unit="mm" />
+          <Field name={['bed', 'depth']} label="Depth (Y)" unit="mm" />
+          <Field name={['height']} label="Printable height" unit="mm" />
+          <Form.Item name={['bed', 'surface']} label="Surface">
+            <Select options={SURFACES.map((s) => ({ value: s, label: SURFACE_NAMES[s] }))} />
+          </Form.Item>
+          <Form.Item name={['bed', 'levelling']} label="Levelling">
+            <Select
+              options={choices([
+                ['screws', 'by screws'],
+                ['probe', 'by probe'],
+              ])}
+            />
+          </Form.Item>
+          <Field name={['bed', 'printsSinceLevel']} label="Prints since levelling" extra="Empty: not known" />
+          <Field name={['bed', 'printsSinceWash']} label="Prints since washing" extra="Empty: not known" />
+          <Field
+            name={['bed', 'residual']}
+            label="Unevenness left"
+            unit="mm"
+            step={0.01}
+            extra="Empty: not measured"
+          />
+        </Part>
+        <Part title="Limits">
+          <Field name={['limits', 'nozzle']} label="Nozzle, up to" unit="°C" />
+          <Field name={['limits', 'bed']} label="Bed, up to" unit="°C" />
+          <Field name={['limits', 'speed']} label="Speed, up to" unit="mm/s" />
+          <Field name={['limits', 'zSpeed']} label="Z speed, up to" unit="mm/s" />
+          <Field name={['limits', 'acceleration']} label="Acceleration" unit="mm/s²" step={100} />
+          <Field
+            name={['limits', 'travelAcceleration']}
+            label="Travel acceleration"
+            unit="mm/s²"
+            step={100}
+          />
+          <Form.Item name={['limits', 'corner', 'kind']} label="Corner rule">
+            <Select
+              options={choices([
+                ['instant-change', 'jerk: speed changed at once'],
+                ['junction-deviation', 'junction deviation'],
+              ])}
+            />
+          </Form.Item>
+          {corner === 'junction-deviation' ? (
+            <Field name={['limits', 'corner', 'deviation']} label="Deviation" unit="mm" step={0.005} />
+          ) : (
+            <Field name={['limits', 'corner', 'limit']} label="Change at once" unit="mm/s" />
+          )}
+        </Part>
+        <Part title="Screw and belts">
+          <Field name={['z', 'lead']} label="Z screw, a turn" unit="mm" />
+          <Field name={['z', 'stepsPerTurn']} label="Full steps a turn" />
+          <Field name={['belt', 'pitch']} label="Belt pitch" unit="mm" />
+          <Field name={['belt', 'teeth']} label="Pulley teeth" />
+        </Part>
+        <Part title="How its controller is spoken to">
+          {(
+            [
+              [
+                'feed',
+                'Feed',
+                [
+                  ['relative', 'relative (M83)'],
+                  ['absolute', 'absolute (M82)'],
+                ],
+              ],
+              [
+                'fan',
+                'Fan',
+                [
+                  ['bytes', 'M106 S0 to 255'],
+                  ['fraction', 'M106 S0 to 1'],
+                ],
+              ],
+              [
+                'acceleration',
+                'Acceleration',
+                [
+                  ['split', 'M204 P… T…'],
+                  ['single', 'M204 S…'],
+                  ['none', 'not told'],
+                ],
+              ],
+              [
+                'corner',
+                'Corners',
+                [
+                  ['none', 'not told'],
+                  ['change', 'M205 X… Y…'],
+                  ['deviation', 'M205 J…'],
+                ],
+              ],
+              [
+                'pressure',
+                'Pressure compensation',
+                [
+                  ['k', 'M900 K…'],
+                  ['s', 'M572 S…'],
+                  ['none', 'it has none'],
+                ],
+              ],
+              [
+                'level',
+                'Levelling before a print',
+                [
+                  ['none', 'none'],
+                  ['probe', 'G29'],
+                  ['kept', 'M420 S1: the kept grid'],
+                ],
+              ],
+            ] as const
+          ).map(([name, label, options]) => (
+            <Form.Item key={name} name={['commands', name]} label={label}>
+              <Select options={choices(options.map(([v, l]) => [v, l]))} />
+            </Form.Item>
+          ))}
+        </Part>
+        <Form.Item name="notes" label="Notes">
+          <Input.TextArea rows={2} />
+        </Form.Item>
+        {!!save.error && <Problem error={save.error} />}
+        {conflict && (
+          <p className="faint" style={{ marginTop: 8 }}>
+            Your entries are kept here.{' '}
+            <Button size="small" onClick={() => void client.invalidateQueries({ queryKey: ['machines'] })}>
+              Take the newer one as the base, then save yours over it
+            </Button>
+          </p>
+        )}
+        <div className="row" style={{ marginTop: 12 }}>
+          <Button type="primary" htmlType="submit" loading={save.isPending}>
+            {record ? 'Save' : 'Add the machine'}
+          </Button>
+          <Button
+            onClick={() => {
+              forget()
+              void navigate('/machines')
+            }}
+          >
+            Leave without saving
+          </Button>
+        </div>
+      </Form>
+    </>
+  )
+}

@@ -1,0 +1,94 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { Modal, Radio } from 'antd'
+import { cardOf } from '@verimend/core'
+import { useState } from 'react'
+import { Link } from 'react-router'
+import { api } from '../api/client'
+import { useFilaments, useMachines, usePair } from '../api/queries'
+import { Empty, Problem } from '../parts/Problem'
+import { useCurrentPair } from './PairContext'
+import { driveText, Swatch } from './PairName'
+
+/** Chooses a roll and a machine; the pair and its first recipe are made where there is none. */
+export default function PairChooser({
+  onClose,
+  onChosen,
+}: {
+  onClose: () => void
+  onChosen?: (id: string) => void
+}) {
+  const { pairId, choose } = useCurrentPair()
+  const current = usePair(pairId)
+  const filaments = useFilaments()
+  const machines = useMachines()
+  const client = useQueryClient()
+  const [roll, setRoll] = useState<string | undefined>(current.data?.filamentId)
+  const [machine, setMachine] = useState<string | undefined>(current.data?.machineId)
+  const open = useMutation({
+    mutationFn: () => api.pairs.open(machine!, roll!),
+    onSuccess: (pair) => {
+      client.setQueryData(['pair', pair.id], pair)
+      void client.invalidateQueries({ queryKey: ['pairs'] }).then(() => choose(pair.id))
+      choose(pair.id)
+      onChosen?.(pair.id)
+      onClose()
+    },
+  })
+  const none = filaments.data?.length === 0 || machines.data?.length === 0
+  return (
+    <Modal
+      open
+      title="Which filament on which machine?"
+      onCancel={onClose}
+      onOk={() => open.mutate()}
+      okText="Work with this pair"
+      okButtonProps={{ disabled: !roll || !machine, loading: open.isPending }}
+      width={640}
+    >
+      {none ? (
+        <Empty
+          action={
+            <span className="row">
+              <Link to="/shelf/new" onClick={onClose}>
+                Add a roll
+              </Link>
+              <Link to="/machines/new" onClick={onClose}>
+                Add a machine
+              </Link>
+            </span>
+          }
+        >
+          A pair needs a roll from the shelf and a machine.
+        </Empty>
+      ) : (
+        <div className="grid2">
+          <fieldset className="choices">
+            <legend>Filament</legend>
+            <Radio.Group value={roll} onChange={(e) => setRoll(e.target.value as string)}>
+              {filaments.data?.map((f) => (
+                <Radio key={f.id} value={f.id}>
+                  <Swatch colour={f.filament.colour} /> {f.filament.name}{' '}
+                  <span className="faint">{cardOf(f.filament.family).name}</span>
+                </Radio>
+              ))}
+            </Radio.Group>
+          </fieldset>
+          <fieldset className="choices">
+            <legend>Machine</legend>
+            <Radio.Group value={machine} onChange={(e) => setMachine(e.target.value as string)}>
+              {machines.data?.map((m) => (
+                <Radio key={m.id} value={m.id}>
+                  {m.machine.name}{' '}
+                  <span className="faint">
+                    {m.machine.nozzle.diameter}&#8201;mm, {driveText(m.machine.drive)}
+                  </span>
+                </Radio>
+              ))}
+            </Radio.Group>
+          </fieldset>
+        </div>
+      )}
+      {open.error && <Problem error={open.error} />}
+    </Modal>
+  )
+}

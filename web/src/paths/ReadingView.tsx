@@ -1,0 +1,154 @@
+import {
+  bareText,
+  bytes,
+  duration,
+  figure,
+  quantity,
+  settingOf,
+  type FileDifference,
+  type PathReading,
+} from '@verimend/core'
+
+const some = (v: number | null, unit: string, digits = 1) =>
+  v === null ? 'not in the file' : quantity(v, unit, digits)
+
+/** What a path file really tells the machine, in figures. */
+export function ReadingFigures({ reading: r }: { reading: PathReading }) {
+  const first = r.firstLayer
+  const rows: [string, string, string?][] = [
+    [
+      'Layers',
+      `${r.layerCount}, ${some(r.layerHeight, 'mm', 2)} each, ${quantity(r.height, 'mm', 2)} tall${r.spiral ? ', rising continuously' : ''}`,
+    ],
+    [
+      'First layer',
+      first ? `${quantity(first.height, 'mm', 2)} high at ${quantity(first.speed, 'mm/s', 0)}` : 'none',
+    ],
+    [
+      'First-layer flow',
+      first?.flow != null
+        ? `${quantity(first.flow, '%', 0)} of what fills lines ${quantity(first.spacing!, 'mm', 2)} apart`
+        : first
+          ? `lines of about ${quantity(first.width, 'mm', 2)}; too few side by side for a flow`
+          : '–',
+    ],
+    ['Nozzle', `${some(first?.nozzle ?? null, '°C', 0)} first, ${some(r.rest.nozzle, '°C', 0)} after`],
+    ['Bed', `${some(first?.bed ?? null, '°C', 0)} first, ${some(r.rest.bed, '°C', 0)} after`],
+    [
+      'Fan',
+      r.fanFromLayer === null
+        ? 'never on'
+        : `${quantity(r.rest.fan * 100, '%', 0)} from layer ${r.fanFromLayer}`,
+    ],
+    ['Outer wall', some(r.rest.outerSpeed, 'mm/s', 0)],
+    [
+      'Feed',
+      `${r.style.relativeFeed ? 'relative' : 'absolute'}${r.style.relativeFeed && r.style.absoluteFeed ? ' and absolute' : ''}${r.style.volumetric ? ', in mm³' : ''}${r.style.inches ? ', inches' : ''}${r.style.arcs ? ', with arcs' : ''}`,
+    ],
+    [
+      'Retraction',
+      r.retraction.kind === 'none'
+        ? 'none'
+        : `${r.retraction.count} times${r.retraction.length === null ? ', length set in the firmware' : ` ${quantity(r.retraction.length, 'mm', 2)}`}${r.retraction.speed ? ` at ${quantity(r.retraction.speed, 'mm/s', 0)}` : ''}`,
+    ],
+    [
+      'Open-air travel',
+      r.travel.openCount === 0
+        ? 'none of 2 mm or more'
+        : r.travel.openUnretracted === 0
+          ? `${r.travel.openCount} crossings, each with a pull-back`
+          : `${r.travel.openUnretracted} of ${r.travel.openCount} crossings without a pull-back, the longest ${quantity(r.travel.longestUnretracted, 'mm', 0)}`,
+    ],
+    [
+      'Base',
+      [
+        r.base.skirt && 'skirt',
+        r.base.brim && 'brim',
+        r.base.raftLayers && `raft of ${r.base.raftLayers} layers`,
+        r.base.support && 'support',
+      ]
+        .filter(Boolean)
+        .join(', ') || 'nothing around the part',
+    ],
+    ['Objects', r.objects.length === 1 ? 'one' : `${r.objects.length}`],
+    ['Primed', r.primed ? 'yes, beside the part' : 'nothing primes the nozzle'],
+    ['Filament', `${quantity(r.filament.length / 1000, 'm', 2)}, ${quantity(r.filament.mass, 'g', 1)}`],
+    ['Time', duration(r.seconds)],
+  ]
+  return (
+    <table className="plain reading">
+      <tbody>
+        {rows.map(([k, v]) => (
+          <tr key={k}>
+            <td className="faint">{k}</td>
+            <td>{v}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  )
+}
+
+/** Where the file differs from the recipe. */
+export function Differences({ list }: { list: FileDifference[] }) {
+  if (!list.length)
+    return (
+      <p className="notice good">
+        The file carries out the recipe in everything that can be told from its moves.
+      </p>
+    )
+  return (
+    <div className="notice caution">
+      <p>The file differs from the recipe here:</p>
+      <table className="plain" style={{ width: 'auto' }}>
+        <thead>
+          <tr>
+            <th>Setting</th>
+            <th className="num">Recipe</th>
+            <th className="num">File</th>
+            <th>Unit</th>
+          </tr>
+        </thead>
+        <tbody>
+          {list.map((d) => {
+            const s = settingOf(d.key)
+            return (
+              <tr key={d.key}>
+                <td>{s.label}</td>
+                <td className="num figure">{bareText(d.key, d.recipe)}</td>
+                <td className="num figure fault">{bareText(d.key, d.file)}</td>
+                <td className="faint">{s.kind === 'number' ? s.unit : ''}</td>
+              </tr>
+            )
+          })}
+        </tbody>
+      </table>
+    </div>
+  )
+}
+
+/** What the times rest on, and what could not be read. */
+export function ReadingNotes({ reading }: { reading: PathReading }) {
+  return (
+    <details className="faint">
+      <summary>
+        {bytes(reading.bytes)}, {figure(reading.lines, 0)} lines, {figure(reading.moves, 0)} moves
+        {reading.faultCount ? `, ${reading.faultCount} that could not be read` : ''}
+        {reading.unknown.length ? `, ${reading.unknown.length} unknown codes` : ''}
+      </summary>
+      <ul>
+        {reading.assumed.map((a) => (
+          <li key={a}>{a}</li>
+        ))}
+        {reading.faults.map((f) => (
+          <li key={`${f.line}${f.text}`}>
+            Line {f.line}: {f.text}
+          </li>
+        ))}
+        {reading.unknown.length > 0 && (
+          <li>Unknown: {reading.unknown.map(([c, n]) => `${c} (${n}×)`).join(', ')}</li>
+        )}
+      </ul>
+    </details>
+  )
+}

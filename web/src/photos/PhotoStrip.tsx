@@ -1,0 +1,129 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { Button } from 'antd'
+import { MAX_PHOTO_BYTES, type CaseDetail } from '@verimend/contract'
+import { useEffect, useRef, useState } from 'react'
+import { api } from '../api/client'
+import { useCaseChange } from '../api/queries'
+import { Problem } from '../parts/Problem'
+import { useUndo } from '../parts/useUndo'
+import { BeforeAfter } from './BeforeAfter'
+import { PhotoView } from './PhotoView'
+import { shows } from './shows'
+
+/** The photos of a case: taken in by choice, drop or paste, opened to mark and measure, laid over each other. */
+export function PhotoStrip({ c }: { c: CaseDetail }) {
+  const client = useQueryClient()
+  const undo = useUndo()
+  const input = useRef<HTMLInputElement>(null)
+  const [open, setOpen] = useState<string | null>(null)
+  const [over, setOver] = useState(false)
+  const [waiting, setWaiting] = useState(0)
+  const [faults, setFaults] = useState<string[]>([])
+  const [comparing, setComparing] = useState(false)
+  const restore = useCaseChange(c.id, api.photos.restore)
+  const remove = useCaseChange(c.id, api.photos.remove)
+  const add = async (files: Iterable<File>) => {
+    const all = [...files].filter((f) => f.type.startsWith('image/') || f.type === '')
+    setFaults([])
+    setWaiting((n) => n + all.length)
+    for (const f of all) {
+      try {
+        if (f.size > MAX_PHOTO_BYTES) throw new Error(`A photo has at most ${MAX_PHOTO_BYTES / 1e6} MB.`)
+        client.setQueryData(['case', c.id], await api.photos.add(c.id, f))
+      } catch (error) {
+        setFaults((old) => [...old, `${f.name}: ${error instanceof Error ? error.message : 'not taken in.'}`])
+      }
+      setWaiting((n) => n - 1)
+    }
+  }
+  const taken = useRef(add)
+  useEffect(() => {
+    taken.current = add
+  })
+  useEffect(() => {
+    const paste = (e: ClipboardEvent) => {
+      const files = [...(e.clipboardData?.files ?? [])].filter((f) => f.type.startsWith('image/'))
+      if (!files.length) return
+      e.preventDefault()
+      void taken.current(files)
+    }
+    document.addEventListener('paste', paste)
+    return () => document.removeEventListener('paste', paste)
+  }, [])
+  const shown = c.photos.find((p) => p.id === open)
+  return (
+    <div className="stack" data-testid="photos">
+      {c.photos.length > 0 && (
+        <ul className="photos">
+          {c.photos.map((p) => (
+            <li key={p.id}>
+              <button type="button" onClick={() => setOpen(p.id)} aria-label={`Open the photo ${shows(p)}`}>
+                <img src={api.photos.small(p.id)} alt={p.note || `The part ${shows(p)}`} loading="lazy" />
+              </button>
+              <span className="small faint">{p.note || shows(p)}</span>
+            </li>
+          ))}
+        </ul>
+      )}
+      <div
+        className={over ? 'drop over' : 'drop'}
+        onDragOver={(e) => {
+          e.preventDefault()
+          setOver(true)
+        }}
+        onDragLeave={() => setOver(false)}
+        onDrop={(e) => {
+          e.preventDefault()
+          setOver(false)
+          void add(e.dataTransfer.files)
+        }}
+      >
+        <input
+          ref={input}
+          type="file"
+          multiple
+          accept="image/*"
+          className="visually-hidden"
+          aria-label="Choose photos"
+          tabIndex={-1}
+          onChange={(e) => {
+            void add([...(e.target.files ?? [])])
+            e.target.value = ''
+          }}
+        />
+        <span role="status">
+          {waiting > 0
+            ? `Taking in ${waiting} ${waiting === 1 ? 'photo' : 'photos'} …`
+            : 'Photos: drop or paste them here.'}
+        </span>
+        <Button size="small" onClick={() => input.current?.click()}>
+          Add photos
+        </Button>
+        {c.photos.length > 1 && (
+          <Button size="small" onClick={() => setComparing(!comparing)} aria-expanded={comparing}>
+            Before and after
+          </Button>
+        )}
+        <span className="faint small">Turned upright; place and time the camera wrote are taken out.</span>
+      </div>
+      {faults.map((f) => (
+        <Problem key={f} error={new Error(f)} />
+      ))}
+      {comparing && c.photos.length > 1 && <BeforeAfter photos={c.photos} />}
+      {shown && (
+        <PhotoView
+          key={shown.id}
+          c={c}
+          photo={shown}
+          onClose={() => setOpen(null)}
+          onRemove={() => {
+            setOpen(null)
+            remove.mutate(shown.id, {
+              onSuccess: () => undo('The photo is taken out.', () => restore.mutate(shown.id)),
+            })
+          }}
+        />
+      )}
+    </div>
+  )
+}

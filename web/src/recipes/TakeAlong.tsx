@@ -1,0 +1,215 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { Button, Checkbox, Dropdown, Modal } from 'antd'
+import { bareText, settingOf, type Grade, type SettingKey } from '@verimend/core'
+import type { ImportedRecipe, PairDetail, RecipePreview } from '@verimend/contract'
+import { useRef, useState } from 'react'
+import { api } from '../api/client'
+import { useCurrentPair } from '../pairs/PairContext'
+import { Problem } from '../parts/Problem'
+import { useUndo } from '../parts/useUndo'
+
+const FORMS = [
+  ['json', 'Recipe file (JSON), to take in again'],
+  ['pdf', 'One page to pin up (PDF)'],
+  ['md', 'Markdown'],
+  ['csv', 'Table (CSV)'],
+  ['gcode', 'Heat-up and settings as G-code'],
+] as const
+
+/** Ways out: each is a plain download of the version that is shown. */
+export function ExportMenu({ pair, grade }: { pair: PairDetail; grade: Grade }) {
+  return (
+    <Dropdown
+      trigger={['click']}
+      menu={{
+        items: FORMS.map(([form, label]) => ({
+          key: form,
+          label: (
+            <a href={api.recipes.href(pair.id, pair.current, form, grade)} download>
+              {label}
+            </a>
+          ),
+        })),
+      }}
+    >
+      <Button>Hand it on</Button>
+    </Dropdown>
+  )
+}
+
+const MOST = 1_000_000
+
+/** The way in: a file is read, what would change is shown, and nothing happens before it is agreed to. */
+export function ImportButton() {
+  const picker = useRef<HTMLInputElement>(null)
+  const [text, setText] = useState('')
+  const read = useMutation({
+    mutationFn: async (file: File) => {
+      if (file.size > MOST) throw new Error('This file is larger than a recipe can be (1 MB).')
+      const content = await file.text()
+      setText(content)
+      return api.recipes.read(content)
+    },
+  })
+  return (
+    <>
+      <Button loading={read.isPending} onClick={() => picker.current?.click()}>
+        Take one in
+      </Button>
+      <input
+        ref={picker}
+        type="file"
+        hidden
+        accept=".json,application/json"
+        data-testid="recipe-file"
+        onChange={(e) => {
+          const file = e.target.files?.[0]
+          e.target.value = ''
+          if (file) read.mutate(file)
+        }}
+      />
+      {(read.data || read.error) && (
+        <Preview text={text} preview={read.data} error={read.error} onClose={() => read.reset()} />
+      )}
+    </>
+  )
+}
+
+const tick = (d: { key: string; grade: Grade }) => `${d.grade}/${d.key}`
+
+function Preview({
+  text,
+  preview,
+  error,
+  onClose,
+}: {
+  text: string
+  preview: RecipePreview | undefined
+  error: unknown
+  onClose: () => void
+}) {
+  const client = useQueryClient()
+  const undo = useUndo()
+  const { choose } = useCurrentPair()
+  const [left, setLeft] = useState<Set<string>>(new Set())
+  const takeBack = async (done: ImportedRecipe) => {
+    if (done.before !== null) await api.pairs.restore(done.pairId, done.version, done.before)
+    if (done.shelved) await api.filaments.remove(done.filamentId)
+    if (done.machineMade) await api.machines.remove(done.machineId)
+    await client.invalidateQueries()
+  }
+  const take = useMutation({
+    mutationFn: (p: RecipePreview) =>
+      api.recipes.take({
+        text,
+        machineId: p.machine.id,
+        filamentId: p.filament.id,
+        base: p.pair?.current ?? null,
+        ...(left.size && {
+          take: p.differences.filter((d) => !left.has(tick(d))).map(({ key, grade }) => ({ key, grade })),
+        }),
+      }),
+    onSuccess: async (done) => {
+      await client.invalidateQueries()
+      choose(done.pairId)
+      onClose()
+      undo(
+        done.before === null && !done.shelved
+          ? 'The recipe was the same already.'
+          : `The recipe is taken in as version ${done.version}.`,
+        () => void takeBack(done),
+      )
+    },
+  })
+  const p = preview
+  return (
+    <Modal
+      open
+      title={p ? `${p.filament.name} on ${p.machine.name}` : 'This file cannot be taken in'}
+      onCancel={onClose}
+      okText={p?.pair ? `Take in as version ${p.pair.current + 1}` : 'Take it in'}
+      okButtonProps={{
+        disabled: !p || (p.differences.length > 0 && left.size === p.differences.length),
+        loading: take.isPending,
+      }}
+      cancelText="Leave it"
+      onOk={() => p && take.mutate(p)}
+      width={640}
+    >
+      {!p && <Problem error={error} />}
+      {p && (
+        <div className="stack">
+          <p className="wrap">
+            Version {p.number}, written {p.written.slice(0, 10)}: {p.reason}
+          </p>
+          <p className="faint">
+            {p.filament.id === null
+              ? 'The roll is put on the shelf. '
+              : p.filament.removed
+                ? 'The roll comes back to the shelf. '
+                : 'The roll is on the shelf. '}
+            {p.machine.id === null
+              ? 'The machine is added. '
+              : p.machine.same
+                ? ''
+                : 'The machine was built differently: what was tested or set by hand is taken, the rest is derived anew. '}
+            {p.pair && 'The recipe that stands is kept as a version; nothing is overwritten.'}
+          </p>
+          {p.differences.length === 0 && <div className="notice good">Nothing differs from what stands.</div>}
+          {p.differences.length > 0 && (
+            <div className="tablewrap" style={{ maxHeight: 320 }}>
+              <table className="plain">
+                <thead>
+                  <tr>
+                    <th>Setting</th>
+                    <th className="num">{p.pair ? 'Stands' : 'Derived'}</th>
+                    <th className="num">In the file</th>
+                    <th>Why</th>
+                  </tr>
+                </thead>
+                <tbody>
+                  {p.differences.map((d) => (
+                    <tr key={tick(d)}>
+                      <td>
+                        <Checkbox
+                          checked={!left.has(tick(d))}
+                          disabled={!p.pair}
+                          onChange={(e) =>
+                            setLeft((s) => {
+                              const n = new Set(s)
+                              if (e.target.checked) n.delete(tick(d))
+                              else n.add(tick(d))
+                              return n
+                            })
+                          }
+                        >
+                          {settingOf(d.key as SettingKey).label}
+                          {d.grade !== 'standard' && <span className="faint">, {d.grade}</span>}
+                        </Checkbox>
+                      </td>
+                      <td className="num figure">
+                        {d.from === undefined ? '–' : bareText(d.key as SettingKey, d.from)}
+                      </td>
+                      <td className="num figure">{bareText(d.key as SettingKey, d.to)}</td>
+                      <td className="faint wrap">{d.words}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </table>
+            </div>
+          )}
+          {p.ignored.length > 0 && (
+            <div className="notice caution">
+              Left aside, unknown here: {p.ignored.slice(0, 8).join(', ')}
+              {p.ignored.length > 8 ? ' …' : ''}.
+            </div>
+          )}
+          {p.missing.length > 0 && (
+            <div className="notice">{p.missing.length} settings are not in the file and are derived.</div>
+          )}
+          {take.error && <Problem error={take.error} />}
+        </div>
+      )}
+    </Modal>
+  )
+}

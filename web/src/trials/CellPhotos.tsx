@@ -1,0 +1,66 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { Button } from 'antd'
+import type { TrialPhoto } from '@verimend/contract'
+import { useRef } from 'react'
+import { api } from '../api/client'
+import { Problem } from '../parts/Problem'
+import { useUndo } from '../parts/useUndo'
+
+/** Photos of one place of a piece, taken with the phone that reads it. */
+export function CellPhotos({ trial, cell, name }: { trial: string; cell: string; name: string }) {
+  const key = ['trial-photos', trial]
+  const client = useQueryClient()
+  const undo = useUndo()
+  const input = useRef<HTMLInputElement>(null)
+  const photos = useQuery({ queryKey: key, queryFn: () => api.trials.photos(trial) })
+  const keep = (all: TrialPhoto[]) => client.setQueryData(key, all)
+  const add = useMutation({ mutationFn: (f: File) => api.trials.addPhoto(trial, cell, f), onSuccess: keep })
+  const restore = useMutation({
+    mutationFn: (id: string) => api.trials.restorePhoto(trial, id),
+    onSuccess: keep,
+  })
+  const remove = useMutation({
+    mutationFn: (id: string) => api.trials.removePhoto(trial, id),
+    onSuccess: (all, id) => {
+      keep(all)
+      undo('The photo is taken out.', () => restore.mutate(id))
+    },
+  })
+  const own = photos.data?.filter((p) => p.cell === cell) ?? []
+  return (
+    <div className="stack" style={{ gap: 8 }}>
+      {own.length > 0 && (
+        <ul className="photos">
+          {own.map((p, i) => (
+            <li key={p.id}>
+              <a href={api.photos.href(p.id)} target="_blank" rel="noreferrer">
+                <img src={api.photos.small(p.id)} alt={`${name}, photo ${i + 1}`} />
+              </a>
+              <button type="button" className="linkish small" onClick={() => remove.mutate(p.id)}>
+                Take it out
+              </button>
+            </li>
+          ))}
+        </ul>
+      )}
+      <input
+        ref={input}
+        type="file"
+        accept="image/*"
+        capture="environment"
+        className="visually-hidden"
+        aria-label={`Choose a photo of ${name}`}
+        tabIndex={-1}
+        onChange={(e) => {
+          const f = e.target.files?.[0]
+          if (f) add.mutate(f)
+          e.target.value = ''
+        }}
+      />
+      <Button loading={add.isPending} onClick={() => input.current?.click()}>
+        Add a photo
+      </Button>
+      {!!add.error && <Problem error={add.error} />}
+    </div>
+  )
+}

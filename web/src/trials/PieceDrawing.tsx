@@ -1,0 +1,117 @@
+import { quantity, variedOf, type Cell, type VariedKey } from '@verimend/core'
+
+/** How the steps of a cell are written beside it. */
+export function cellValues(cell: Cell): string {
+  return (Object.entries(cell.values) as [VariedKey, number][])
+    .map(([k, v]) => {
+      const { unit, digits } = variedOf(k)
+      return quantity(v, unit, digits)
+    })
+    .join(', ')
+}
+
+/**
+ * A piece with its values: bands upright from the front, patches and columns from above, each with the ribs or ticks it
+ * carries.
+ */
+export function PieceDrawing({
+  cells,
+  view,
+  done,
+  current,
+  onChoose,
+}: {
+  cells: readonly Cell[]
+  view: 'front' | 'above'
+  /** Cells that are read already. */
+  done?: (id: string) => boolean
+  current?: string
+  onChoose?: (id: string) => void
+}) {
+  const front = view === 'front'
+  const x0 = Math.min(...cells.map((c) => c.box.x0))
+  const x1 = Math.max(...cells.map((c) => c.box.x1))
+  const low = front ? Math.min(0, ...cells.map((c) => c.box.z0)) : Math.min(...cells.map((c) => c.box.y0))
+  const high = front ? Math.max(...cells.map((c) => c.box.z1)) : Math.max(...cells.map((c) => c.box.y1))
+  const wide = x1 - x0
+  const tall = high - low
+  // towers are slim: they are drawn with room for the words beside them
+  const scale = front ? Math.min(4, 300 / tall) : Math.min(6, 420 / wide, 340 / tall)
+  const words = front ? 190 : 0
+  const rows = new Set(cells.map((c) => c.box.z0)).size
+  const rowsOfFront = front && cells.length > rows
+  const w = (front ? Math.min(wide * scale, 180) : wide * scale) + words + 20
+  const h = tall * scale + 26
+  const sx = front ? Math.min(wide * scale, 180) / wide : scale
+  // values that do not fit are listed below, by number
+  const numbered = !front && cells.some((c) => cellValues(c).length * 7.4 > (c.box.x1 - c.box.x0) * sx)
+  const px = (x: number) => 10 + (x - x0) * sx
+  const py = (v: number) => 12 + (high - v) * scale
+  return (
+    <div className="piecebox">
+      <svg
+        viewBox={`0 0 ${w} ${h}`}
+        width={w}
+        height={h}
+        className="piece"
+        role="img"
+        aria-label={`${cells.length} places, seen from ${front ? 'the front' : 'above'}`}
+      >
+        {front && <line x1={4} x2={px(x1) + 6} y1={py(low)} y2={py(low)} className="bed" />}
+        {cells.map((c, i) => {
+          const [a, b] = front ? [c.box.z0, c.box.z1] : [c.box.y0, c.box.y1]
+          const left = px(c.box.x0)
+          const width = px(c.box.x1) - left
+          const top = py(b)
+          const height = py(a) - top
+          const state = [current === c.id ? 'current' : '', done?.(c.id) ? 'done' : ''].join(' ')
+          const small = numbered || height < 15
+          return (
+            <g
+              key={c.id}
+              className={`cell ${state}`}
+              onClick={onChoose && (() => onChoose(c.id))}
+              data-cell={c.id}
+            >
+              <rect x={left} y={top} width={width} height={height} />
+              {Array.from({ length: c.marks }, (_, k) => (
+                <line
+                  key={k}
+                  x1={left + 4 + k * 4}
+                  x2={left + 4 + k * 4}
+                  y1={top + height - 3}
+                  y2={top + height - Math.min(9, height - 2)}
+                  className="rib"
+                />
+              ))}
+              {front ? (
+                (!rowsOfFront || i % (cells.length / rows) === 0) && (
+                  <text x={px(x1) + 10} y={top + height / 2 + 4}>
+                    {cellValues(c)}
+                    {c.marks > 0 ? ` · ${c.marks} ${c.marks === 1 ? 'rib' : 'ribs'}` : ''}
+                  </text>
+                )
+              ) : (
+                <text
+                  x={left + width / 2}
+                  y={top + height / 2 + (small ? 3 : 4)}
+                  textAnchor="middle"
+                  className={small ? 'small' : undefined}
+                >
+                  {small ? i + 1 : cellValues(c)}
+                </text>
+              )}
+            </g>
+          )
+        })}
+      </svg>
+      {numbered && !current && (
+        <ol className="small figure">
+          {cells.map((c) => (
+            <li key={c.id}>{c.measure ? c.name : cellValues(c)}</li>
+          ))}
+        </ol>
+      )}
+    </div>
+  )
+}

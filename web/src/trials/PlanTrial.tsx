@@ -1,0 +1,317 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { Button, Checkbox, InputNumber, Segmented, Select } from 'antd'
+import type { PairDetail, Trial } from '@verimend/contract'
+import {
+  PIECES,
+  countWithin,
+  duration,
+  figure,
+  isPiece,
+  isSettingKey,
+  proposeSteps,
+  quantity,
+  settingOf,
+  variedOf,
+  type KnownBest,
+  type NumberSetting,
+  type PieceId,
+  type PiecePlan,
+  type Steps,
+  type VariedKey,
+} from '@verimend/core'
+import { useMemo, useState } from 'react'
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
+import { api } from '../api/client'
+import { usePair, useTrials } from '../api/queries'
+import { useCurrentPair } from '../pairs/PairContext'
+import { Empty, Loaded, Problem } from '../parts/Problem'
+import { PieceDrawing } from './PieceDrawing'
+import { PieceViews } from './PieceViews'
+import { outcomeWith } from './useOutcome'
+import { onBench, usePiece } from './usePiece'
+
+/** A test piece for the pair: what is stepped, how far, at what cost; drawn before it is printed. */
+export default function PlanTrial() {
+  const { piece = '' } = useParams()
+  const { pairId } = useCurrentPair()
+  const pair = usePair(pairId ?? undefined)
+  const trials = useTrials(pairId)
+  if (!isPiece(piece))
+    return <Empty action={<Link to="/trials">To the trials</Link>}>There is no such test piece.</Empty>
+  if (!pairId) return <Empty>Choose a filament and a machine at the top: a trial is always of a pair.</Empty>
+  return (
+    <Loaded query={pair}>
+      {(p) => (
+        <Loaded query={trials}>
+          {(list) => <Plan key={`${p.id}${piece}`} piece={piece} pair={p} trials={list} />}
+        </Loaded>
+      )}
+    </Loaded>
+  )
+}
+
+/** The best an earlier trial of the same kind found. */
+function knownBest(trials: Trial[], pair: PairDetail, piece: PieceId, key: VariedKey): KnownBest | null {
+  for (const t of trials.filter((x) => x.plan.piece === piece && x.plan.steps.key === key)) {
+    const o = outcomeWith(t, trials, pair)
+    if (o.kind === 'found' && o.best !== null && o.low !== null && o.high !== null && o.key === key)
+      return { best: o.best, low: o.low, high: o.high, trial: t.number }
+  }
+  return null
+}
+
+function Plan({ piece, pair, trials }: { piece: PieceId; pair: PairDetail; trials: Trial[] }) {
+  const d = PIECES[piece]
+  const [search] = useSearchParams()
+  const bench = useMemo(() => onBench(pair), [pair])
+  const begin = (key: VariedKey) => proposeSteps(bench, piece, key, knownBest(trials, pair, piece, key))
+  const [proposal, setProposal] = useState(() => begin(d.keys[0]))
+  // "print the next one from … to …" comes by the address
+  const asked = (name: string) => (search.has(name) ? Number(search.get(name)) : NaN)
+  const [steps, setSteps] = useState<Steps>(() => ({
+    ...proposal.steps,
+    ...(Number.isFinite(asked('from')) && { from: asked('from') }),
+    ...(Number.isFinite(asked('to')) && { to: asked('to') }),
+    ...(Number.isFinite(asked('count')) && { count: asked('count') }),
+  }))
+  const [across, setAcross] = useState<Steps | null>(proposal.across ?? null)
+  const [budget, setBudget] = useState<number | null>(null)
+  const plan: PiecePlan = { piece, steps, ...(across && { across }) }
+  const { answer, layer } = usePiece(pair, plan)
+  const client = useQueryClient()
+  const navigate = useNavigate()
+  const [id] = useState(() => crypto.randomUUID())
+  const create = useMutation({
+    mutationFn: () => api.trials.create(id, pair.id, plan, search.get('case')),
+    onSuccess: (t) => {
+      client.setQueryData(['trial', t.id], t)
+      void client.invalidateQueries({ queryKey: ['trials'] })
+      void navigate(`/trials/${t.id}`, { replace: true })
+    },
+  })
+  const left = pair.filament.filament.weightLeft
+  const ready = answer?.ok ? answer : null
+  const fixed = d.counts.max === 1 || piece === 'layer-time-pair'
+  return (
+    <>
+      <div className="pagehead">
+        <h1>{d.name}</h1>
+      </div>
+      <p className="faint" style={{ maxWidth: 720, marginBottom: 14 }}>
+        {d.what}
+      </p>
+      <div className="trialplan">
+        <section className="sheet stack" aria-label="What is stepped">
+          {d.keys.length > 1 && (
+            <div className="tablewrap">
+              <Segmented
+                aria-label="What is stepped"
+                value={steps.key}
+                onChange={(k) => {
+                  const next = begin(k as VariedKey)
+                  setProposal(next)
+                  setSteps(next.steps)
+                }}
+                options={d.keys.map((k) => ({ value: k, label: variedOf(k).label }))}
+              />
+            </div>
+          )}
+          {!fixed && (
+            <>
+              <StepFields
+                label={variedOf(steps.key).label}
+                steps={steps}
+                onChange={setSteps}
+                counts={d.counts}
+                place={d.place}
+              />
+              <p className="faint small">{proposal.words}</p>
+              <div className="row">
+                <span className="small">At most</span>
+                <InputNumber
+                  aria-label="Time budget, min"
+                  min={5}
+                  max={600}
+                  value={budget}
+                  onChange={setBudget}
+                  suffix="min"
+                  style={{ width: 110 }}
+                />
+                <Button
+                  size="small"
+                  disabled={!budget}
+                  onClick={() =>
+                    setSteps({
+                      ...steps,
+                      count: countWithin(
+                        bench,
+                        { ...plan, steps: { ...steps, count: d.counts.max } },
+                        budget!,
+                      ),
+                    })
+                  }
+                >
+                  As many as fit
+                </Button>
+              </div>
+            </>
+          )}
+          {piece === 'flow-box' && across && (
+            <div className="row">
+              <span className="small">Walls of the box</span>
+              <Segmented
+                aria-label="Walls of the box"
+                value={across.from}
+                onChange={(v) => setAcross({ ...across, from: Number(v), to: Number(v) })}
+                options={[1, 2, 3, 4]}
+              />
+            </div>
+          )}
+          {d.across.length > 0 && piece !== 'flow-box' && (
+            <>
+              <Checkbox
+                checked={across !== null}
+                onChange={(e) =>
+                  setAcross(e.target.checked ? (proposal.across ?? usualAcross(pair, d.across[0])) : null)
+                }
+              >
+                Step a second thing across
+              </Checkbox>
+              {across && (
+                <>
+                  {d.across.length > 1 && (
+                    <Select
+                      aria-label="The second thing"
+                      value={across.key}
+                      onChange={(k) => setAcross(usualAcross(pair, k))}
+                      options={d.across
+                        .filter((k) => k !== steps.key)
+                        .map((k) => ({ value: k, label: variedOf(k).label }))}
+                      style={{ width: 220 }}
+                    />
+                  )}
+                  <StepFields
+                    label={variedOf(across.key).label}
+                    steps={across}
+                    onChange={setAcross}
+                    counts={{ min: 1, max: 3 }}
+                    place="row"
+                  />
+                </>
+              )}
+            </>
+          )}
+          <hr />
+          {!answer && <p className="faint">Writing the piece …</p>}
+          {answer && !answer.ok && (
+            <p className="notice fault" role="alert">
+              {answer.message}
+            </p>
+          )}
+          {ready && (
+            <>
+              <p>
+                <strong className="figure">{duration(ready.reading.seconds)}</strong> without heating,{' '}
+                <strong className="figure">{quantity(ready.reading.filament.mass, 'g', 1)}</strong>
+                {left !== null && (
+                  <span className={left < ready.reading.filament.mass ? 'fault' : 'faint'}>
+                    {' '}
+                    of {figure(left, 0)} g left on the roll
+                  </span>
+                )}
+                .
+              </p>
+              <p className="faint small">
+                Written from version {pair.version.number} of the recipe, within what{' '}
+                {pair.machine.machine.name} can do.
+              </p>
+            </>
+          )}
+          {!!create.error && <Problem error={create.error} />}
+          <div className="row">
+            <Button
+              type="primary"
+              disabled={!ready}
+              loading={create.isPending}
+              onClick={() => create.mutate()}
+            >
+              Make this trial
+            </Button>
+            <Link to="/trials">Back</Link>
+          </div>
+        </section>
+        <section className="sheet stack" aria-label="The piece">
+          {ready ? (
+            <PieceDrawing cells={ready.cells} view={ready.view} />
+          ) : (
+            <div className="waiting">
+              <span />
+              <span />
+            </div>
+          )}
+        </section>
+      </div>
+      {ready && <PieceViews pair={pair} name={d.name} reading={ready.reading} layer={layer} />}
+    </>
+  )
+}
+
+/** A usual pair of levels for what is stepped across. */
+function usualAcross(pair: PairDetail, key: VariedKey): Steps {
+  const now = isSettingKey(key) ? Number(pair.version.values[key].value) : 1
+  const [from, to] =
+    key === 'wipe' ? [0, pair.nozzle] : key === 'flowOuter' ? [95, 100] : [now * 0.7, now * 1.3]
+  const round = (v: number) =>
+    isSettingKey(key)
+      ? Number(v.toFixed(String((settingOf(key) as NumberSetting).step).split('.')[1]?.length ?? 0))
+      : v
+  return { key, from: round(from), to: round(to), count: 2 }
+}
+
+function StepFields({
+  label,
+  steps,
+  onChange,
+  counts,
+  place,
+}: {
+  label: string
+  steps: Steps
+  onChange: (s: Steps) => void
+  counts: { min: number; max: number }
+  place: string
+}) {
+  const { unit, digits } = variedOf(steps.key)
+  const field = (end: 'from' | 'to', name: string) => (
+    <label className="stepfield">
+      <span className="small">{name}</span>
+      <InputNumber
+        aria-label={`${label}, ${name}`}
+        value={steps[end]}
+        step={isSettingKey(steps.key) ? (settingOf(steps.key) as NumberSetting).step : 10 ** -digits}
+        onChange={(v) => v !== null && onChange({ ...steps, [end]: v })}
+        suffix={unit}
+        style={{ width: 128 }}
+      />
+    </label>
+  )
+  return (
+    <fieldset className="stepfields">
+      <legend className="small">{label}</legend>
+      {field('from', 'first')}
+      {field('to', 'last')}
+      <label className="stepfield">
+        <span className="small">how many</span>
+        <InputNumber
+          aria-label={`How many ${place}s`}
+          value={steps.count}
+          min={counts.min}
+          max={counts.max}
+          precision={0}
+          onChange={(v) => v !== null && onChange({ ...steps, count: v })}
+          style={{ width: 76 }}
+        />
+      </label>
+    </fieldset>
+  )
+}

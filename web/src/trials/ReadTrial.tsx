@@ -1,0 +1,270 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { Button, Input } from 'antd'
+import type { Trial } from '@verimend/contract'
+import {
+  CRITERIA,
+  NO_READING,
+  PIECES,
+  TOP_GRADE,
+  measureFault,
+  quantity,
+  type Cell,
+  type CellReading,
+  type CriterionId,
+} from '@verimend/core'
+import { useEffect, useState } from 'react'
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
+import { api } from '../api/client'
+import { useTrial, useTrialChange } from '../api/queries'
+import { Loaded, Problem } from '../parts/Problem'
+import { isTyping } from '../frame/keys'
+import { CellPhotos } from './CellPhotos'
+import { GradeDrawing } from './GradeDrawing'
+import { PieceDrawing, cellValues } from './PieceDrawing'
+import { isRead, progressOf } from './useOutcome'
+
+export default function ReadTrial() {
+  const { id = '' } = useParams()
+  return <Loaded query={useTrial(id)}>{(t) => <Reader t={t} />}</Loaded>
+}
+
+/** What is graded at a cell: the box of walls is measured, the rest of a piece is looked at. */
+const criteriaAt = (t: Trial, c: Cell): CriterionId[] => (c.measure ? [] : PIECES[t.plan.piece].criteria)
+
+/** The printed piece, place by place; every tap is kept at once. */
+function Reader({ t }: { t: Trial }) {
+  const [search] = useSearchParams()
+  const navigate = useNavigate()
+  const client = useQueryClient()
+  // where it was left, or what was asked for; it stays there until the person goes on
+  const [place, setPlace] = useState(
+    () => search.get('at') ?? (t.cells.find((c) => !isRead(t, c.id)) ?? t.cells[0]).id,
+  )
+  const at = t.cells.find((c) => c.id === place) ?? t.cells[0]
+  const index = t.cells.indexOf(at as (typeof t.cells)[number])
+  const cell = at as Cell
+  const reading = (t.readings[cell.id] as CellReading | undefined) ?? NO_READING
+  const save = useTrialChange(t.id, (v: { cell: string; reading: CellReading }) =>
+    api.trials.read(t.id, v.cell, v.reading),
+  )
+  const put = (change: Partial<CellReading>) => {
+    const next = { ...reading, ...change }
+    // shown at once; the server's answer then takes its place
+    client.setQueryData<Trial>(['trial', t.id], (old) =>
+      old ? { ...old, readings: { ...old.readings, [cell.id]: next } } : old,
+    )
+    save.mutate(
+      { cell: cell.id, reading: next },
+      { onError: () => void client.invalidateQueries({ queryKey: ['trial', t.id] }) },
+    )
+  }
+  const go = (i: number) => {
+    if (i >= t.cells.length) void navigate(`/trials/${t.id}`)
+    else if (i >= 0) setPlace(t.cells[i].id)
+  }
+  const criteria = criteriaAt(t, cell)
+  const open = criteria.find((c) => reading.grades[c] === undefined) ?? criteria[0]
+  useEffect(() => {
+    const key = (e: KeyboardEvent) => {
+      if (isTyping(e.target) || e.ctrlKey || e.metaKey || e.altKey) return
+      if (e.key === 'ArrowRight') go(index + 1)
+      else if (e.key === 'ArrowLeft') go(index - 1)
+      else if (open && /^[0-4]$/.test(e.key))
+        put({ grades: { ...reading.grades, [open]: Number(e.key) }, skipped: false })
+      else return
+      e.preventDefault()
+    }
+    window.addEventListener('keydown', key)
+    return () => window.removeEventListener('keydown', key)
+  })
+  const { read, of } = progressOf(t)
+  return (
+    <div className="reader" data-cell={cell.id}>
+      <div className="row between">
+        <Link to={`/trials/${t.id}`}>
+          {PIECES[t.plan.piece].name}, trial {t.number}
+        </Link>
+        <span className="faint figure">
+          {read} of {of}
+        </span>
+      </div>
+      <progress max={of} value={read} aria-label="Places read" />
+      <div className="readhead">
+        <PieceDrawing
+          cells={t.cells as Cell[]}
+          view={t.view}
+          current={cell.id}
+          done={(id) => isRead(t, id)}
+          onChoose={(id) => setPlace(id)}
+        />
+        <div>
+          <h1>{cell.name}</h1>
+          <p className="figure">{cellValues(cell)}</p>
+          {cell.marks > 0 && (
+            <p className="faint small">
+              {cell.marks} {cell.marks === 1 ? 'rib or tick' : 'ribs or ticks'}
+            </p>
+          )}
+        </div>
+      </div>
+      {!!save.error && <Problem error={save.error} again={() => put({})} />}
+      {cell.measure && (
+        <Measures
+          key={cell.id}
+          cell={cell}
+          values={reading.measures}
+          onChange={(measures) => put({ measures, skipped: false })}
+        />
+      )}
+      {criteria.map((c) => (
+        <fieldset key={c} className="grades" data-criterion={c}>
+          <legend>{CRITERIA[c].ask}</legend>
+          <div>
+            {Array.from({ length: TOP_GRADE + 1 }, (_, i) => TOP_GRADE - i).map((g) => (
+              <label key={g} className={reading.grades[c] === g ? 'on' : ''}>
+                <input
+                  type="radio"
+                  className="visually-hidden"
+                  name={`${cell.id}-${c}`}
+                  checked={reading.grades[c] === g}
+                  onChange={() => put({ grades: { ...reading.grades, [c]: g }, skipped: false })}
+                />
+                <GradeDrawing criterion={c} grade={g} />
+                <span>{CRITERIA[c].grades[g]}</span>
+                <span className="figure faint">{g}</span>
+              </label>
+            ))}
+          </div>
+        </fieldset>
+      ))}
+      <CellPhotos trial={t.id} cell={cell.id} name={cell.name} />
+      <Note key={`note-${cell.id}`} value={reading.note} onSave={(note) => put({ note })} />
+      <div className="row readactions">
+        <Button
+          onClick={() => put({ unsure: !reading.unsure })}
+          aria-pressed={reading.unsure}
+          type={reading.unsure ? 'primary' : 'default'}
+          ghost={reading.unsure}
+        >
+          Unsure
+        </Button>
+        <Button
+          onClick={() => {
+            put({ ...NO_READING, skipped: true })
+            go(index + 1)
+          }}
+        >
+          Skip
+        </Button>
+        <Button disabled={!isRead(t, cell.id)} onClick={() => put(NO_READING)}>
+          Redo
+        </Button>
+      </div>
+      <div className="readnav">
+        <Button size="large" disabled={index === 0} onClick={() => go(index - 1)}>
+          Back
+        </Button>
+        <Button size="large" type="primary" onClick={() => go(index + 1)}>
+          {index === t.cells.length - 1 ? 'Done' : 'Next'}
+        </Button>
+      </div>
+      <p className="faint small keyhint">Keys: 0 to 4 grade, arrows go on and back.</p>
+    </div>
+  )
+}
+
+function Note({ value, onSave }: { value: string; onSave: (note: string) => void }) {
+  const [note, setNote] = useState(value)
+  return (
+    <Input
+      aria-label="Comment on this place"
+      placeholder="Comment"
+      value={note}
+      maxLength={400}
+      onChange={(e) => setNote(e.target.value)}
+      onBlur={() => note !== value && onSave(note)}
+    />
+  )
+}
+
+/** Measurements with repeats: typed, added one by one, each to be taken out again. */
+function Measures({
+  cell,
+  values,
+  onChange,
+}: {
+  cell: Cell
+  values: number[]
+  onChange: (v: number[]) => void
+}) {
+  const [text, setText] = useState('')
+  const [fault, setFault] = useState<string | null>(null)
+  const unit = cell.measure === 'grams' ? 'g' : 'mm'
+  const mean = values.length ? values.reduce((s, v) => s + v, 0) / values.length : null
+  const add = () => {
+    const v = Number(text.replace(',', '.'))
+    const wrong = text.trim() === '' ? 'Type what you measured.' : measureFault(cell, v)
+    setFault(wrong)
+    if (wrong) return
+    onChange([...values, v])
+    setText('')
+  }
+  return (
+    <fieldset className="measures">
+      <legend>
+        {cell.measure === 'grams'
+          ? 'Weigh it.'
+          : cell.measure === 'wall'
+            ? 'Measure the wall with calipers, all four sides, above the first layers.'
+            : cell.measure === 'inside'
+              ? 'Measure inside.'
+              : 'Measure outside.'}{' '}
+        {cell.nominal !== undefined && (
+          <span className="faint">Drawn as {quantity(cell.nominal, unit, 2)}.</span>
+        )}
+      </legend>
+      <form
+        className="row"
+        onSubmit={(e) => {
+          e.preventDefault()
+          add()
+        }}
+      >
+        <Input
+          size="large"
+          inputMode="decimal"
+          aria-label={`Measured, ${unit}`}
+          value={text}
+          status={fault ? 'error' : undefined}
+          onChange={(e) => setText(e.target.value)}
+          suffix={unit}
+          style={{ width: 150 }}
+        />
+        <Button size="large" htmlType="submit">
+          Add
+        </Button>
+      </form>
+      {fault && (
+        <p className="fault" role="alert">
+          {fault}
+        </p>
+      )}
+      {values.length > 0 && (
+        <p className="figure">
+          {values.map((v, i) => (
+            <button
+              key={i}
+              type="button"
+              className="linkish"
+              title="Take it out"
+              onClick={() => onChange(values.filter((_, k) => k !== i))}
+            >
+              {v}
+            </button>
+          ))}{' '}
+          <span className="faint">mean {quantity(mean!, unit, 3)}</span>
+        </p>
+      )}
+    </fieldset>
+  )
+}
