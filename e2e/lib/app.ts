@@ -1,0 +1,97 @@
+import { spawn, type ChildProcess } from 'node:child_process'
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+
+const root = join(fileURLToPath(import.meta.url), '..', '..', '..')
+
+const freePort = () =>
+  new Promise<number>((resolve) => {
+    const s = createServer().listen(0, '127.0.0.1', () => {
+      const { port } = s.address() as { port: number }
+      s.close(() => resolve(port))
+    })
+  })
+
+/** The real application, started as a person starts it, on a data folder of its own. */
+export class App {
+  readonly folder = mkdtempSync(join(tmpdir(), 'verimend-e2e-'))
+  port = 0
+  said = ''
+  private child: ChildProcess | null = null
+
+  constructor(private readonly flags: string[] = []) {}
+
+  get url(): string {
+    return `http://127.0.0.1:${this.port}`
+  }
+
+  async start(): Promise<void> {
+    this.port ||= await freePort()
+    this.said = ''
+    const child = spawn(
+      process.execPath,
+      [
+        join(root, 'scripts/start.mjs'),
+        '--data',
+        this.folder,
+        '--port',
+        String(this.port),
+        '--no-build',
+        ...this.flags,
+      ],
+      {
+        stdio: ['ignore', 'pipe', 'pipe'],
+      },
+    )
+    this.child = child
+    await new Promise<void>((resolve, reject) => {
+      const hear = (d: Buffer) => {
+        this.said += d.toString()
+        if (
+          this.said.includes('Verimend is ready') ||
+          this.said.includes('running on this data folder already')
+        )
+          resolve()
+      }
+      child.stdout.on('data', hear)
+      child.stderr.on('data', hear)
+      child.on('exit', (code) => reject(new Error(`start ended with ${code}\n${this.said}`)))
+      setTimeout(() => reject(new Error(`start took too long\n${this.said}`)), 150_000).unref()
+    })
+  }
+
+  /** The starter's own process id. */
+  get pid(): number {
+    return this.child!.pid!
+  }
+
+  serverPid(): number {
+    return Number(
+      readFileSync(`/proc/${this.pid}/task/${this.pid}/children`, 'utf8')
+        .trim()
+        .split(' ')
+        .find((p) => readFileSync(`/proc/${p}/cmdline`, 'utf8').includes('main.mjs')),
+    )
+  }
+
+  databasePid(): number {
+    return Number(readFileSync(join(this.folder, 'mariadb.pid'), 'utf8'))
+  }
+
+  async stop(signal: NodeJS.Signals = 'SIGTERM'): Promise<void> {
+    const child = this.child
+    if (!child || child.exitCode !== null || child.signalCode !== null) return
+    const gone = new Promise((r) => child.once('exit', r))
+    child.kill(signal)
+    await gone
+    this.child = null
+  }
+
+  async end(): Promise<void> {
+    await this.stop()
+    rmSync(this.folder, { recursive: true, force: true })
+  }
+}

@@ -1,0 +1,17 @@
+/** Debian's Chromium, without anything that would reach for the network. */
+export const browser = {
+  browserName: 'chromium' as const,
+  launchOptions: {
+    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+    args: [
+      '--headless',
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
+  },
+}
