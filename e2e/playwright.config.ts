@@ -6,7 +6,8 @@ export default defineConfig({
   testMatch: '*.spec.ts',
   timeout: 240_000,
   expect: { timeout: 30_000 },
-  workers: 1,
+  // files run side by side, each with an app of its own; the tests of one file in turn
+  workers: 2,
   fullyParallel: false,
   reporter: [['list'], ['json', { outputFile: '../test-results/e2e.json' }]],
   outputDir: '../test-results/e2e',
