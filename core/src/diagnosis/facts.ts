@@ -61,6 +61,7 @@ export function gatherFacts({ machine, filament, recipe, reading, today }: Surro
   const nozzleFrom = reading?.rest.nozzle != null ? 'path' : 'recipe'
   put('nozzleOverMiddle', nozzle - (range.min + range.max) / 2, nozzleFrom)
   put('nozzleOverBottom', nozzle - range.min, nozzleFrom)
+  put('nozzleUnderTop', range.max - nozzle, nozzleFrom)
   put('nozzleStart', startNumber('nozzle'), 'filament')
   put('labelBottom', range.min, 'filament')
   put('labelTop', range.max, 'filament')
@@ -75,6 +76,7 @@ export function gatherFacts({ machine, filament, recipe, reading, today }: Surro
   // retraction and travel
   const tube = machine.drive.kind === 'tube'
   put('tubeFed', tube, 'machine')
+  put('softFilament', card.flexible, 'filament')
   put('softOnTube', tube && card.flexible, 'machine')
   const usual = startNumber('retractLength')
   put('retractStart', usual, 'machine')
@@ -105,6 +107,8 @@ export function gatherFacts({ machine, filament, recipe, reading, today }: Surro
   }
   const dried = daysSince(lastDried(filament)?.on ?? null, today)
   if (dried !== null && dried <= drying.openDays) put('freshlyDried', true, 'filament')
+  // from memory: a new kilogram on a plain holder is where drag begins to tell
+  if (filament.weightLeft !== null) put('heavyRoll', filament.weightLeft > 950, 'filament')
   put('abrasive', filament.abrasive && machine.nozzle.material === 'brass', 'filament')
   const diameter = diameterFacts(filament)
   if (!diameter) put('diameterUnmeasured', true, 'filament')
@@ -227,6 +231,7 @@ export function gatherFacts({ machine, filament, recipe, reading, today }: Surro
 
   // size
   put('contourZero', n('contourOffset') === 0, 'recipe')
+  put('noOffsets', n('contourOffset') > -0.02 && n('holeOffset') < 0.06, 'recipe')
   put('contourOffset', n('contourOffset'), 'recipe')
   put('holeZero', n('holeOffset') === 0, 'recipe')
   put('holeOffset', n('holeOffset'), 'recipe')

@@ -14,6 +14,9 @@ export const CHECKS = {
   'inspect-gear': { name: 'Look at the drive gear', minutes: 5, grams: 0 },
   'cold-pull': { name: 'Make a cold pull', minutes: 15, grams: 1 },
   'weigh-and-dry': { name: 'Weigh, dry, weigh again', minutes: 360, handsOn: 5, grams: 0 },
+  'watch-heater': { name: 'Watch the heater for five minutes', minutes: 5, grams: 0 },
+  'bed-thermometer': { name: 'Measure the bed’s surface', minutes: 3, grams: 0 },
+  'feel-draught': { name: 'Hold a strip of paper beside the part', minutes: 2, grams: 0 },
   calipers: { name: 'Measure with calipers', minutes: 5, grams: 0 },
 } as const
 export type CheckId = keyof typeof CHECKS

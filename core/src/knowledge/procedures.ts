@@ -22,6 +22,19 @@ export const PROCEDURES = {
     cautions: ['The nozzle is hot.'],
     stop: 'Two rounds without a change.',
   },
+  'map-bed': {
+    name: 'Map the bed and let the machine follow it',
+    tools: ['the machine’s probe, or paper at nine places'],
+    steps: [
+      'Level first: a map is for what levelling cannot reach.',
+      'Heat bed and nozzle to printing heat and wait five minutes.',
+      'Let the probe take a grid of at least four by four places.',
+      'Have the machine keep the grid and switch it on before each print.',
+      'Enter the largest difference as the bed’s unevenness, so that the first layer can be judged.',
+    ],
+    cautions: ['A new map after every change of plate, glass or springs.'],
+    stop: 'Two maps in a row agree within 0.02 mm.',
+  },
   'nozzle-gap': {
     name: 'Set the nozzle gap',
     tools: ['sheet of paper'],

@@ -87,6 +87,7 @@ const heatAndFeed = group('heat-and-feed', {
     context: [
       above('nozzleOverMiddle', 10, 6, 'The nozzle is {value} above the middle of its range.'),
       above('nozzleOverMiddle', 4, 2, 'The nozzle is {value} above the middle of its range.'),
+      below('nozzleOverBottom', 1, -10, 'The nozzle is at the bottom of its range already.'),
       below('nozzleOverMiddle', -6, -4, 'The nozzle is well under the middle of its range.'),
       when('nozzleTested', -8, 'The nozzle heat was found by a trial.'),
     ],
@@ -115,6 +116,7 @@ const heatAndFeed = group('heat-and-feed', {
     },
     context: [
       below('nozzleOverBottom', 6, 6, 'The nozzle is only {value} above the bottom of its range.'),
+      below('nozzleUnderTop', 1, -10, 'The nozzle is at the top of its range already.'),
       when('nozzleTested', -8, 'The nozzle heat was found by a trial.'),
     ],
     tell: 'Snap a thin wall: it breaks clean between layers.',
@@ -137,6 +139,7 @@ const heatAndFeed = group('heat-and-feed', {
       above('retractShortBy', 0.25, 5, 'Retraction is {value} under what this drive usually wants.'),
       when('retractOff', -12, 'Retraction is off: too short is not the question.'),
       when('retractTested', -8, 'The length was found by a trial.'),
+      when('softOnTube', -8, 'Soft filament in a tube hardly answers to a longer pull-back.'),
     ],
     tell: 'A retraction tower gets cleaner further up.',
     by: ['retraction-tower', 'read-paths'],
@@ -315,7 +318,10 @@ const heatAndFeed = group('heat-and-feed', {
     what: 'Roll or tube hold the filament back.',
     prior: 'O',
     signs: { 'bands-irregular': 'M', 'missing-layers': 'W', 'thinner-at-speed': 'W', 'bands-regular': 'W' },
-    context: [when('tubeFed', 1, 'A long tube adds drag.')],
+    context: [
+      when('tubeFed', 1, 'A long tube adds drag.'),
+      when('heavyRoll', 2, 'The roll is nearly full and heavy to turn.'),
+    ],
     tell: 'Pull the filament by hand.',
     by: ['inspect-gear'],
     mends: [hand('free-feed-path', 5, 'Filament that runs free is fed evenly.')],
@@ -448,8 +454,8 @@ const heatAndFeed = group('heat-and-feed', {
     what: 'The heater overshoots and falls back in turns.',
     prior: 'R',
     signs: { 'bands-regular': 'M', 'bands-gloss': 'M', 'bands-irregular': 'M' },
-    tell: 'Watch the temperature for five minutes.',
-    by: ['read-paths'],
+    tell: 'Watch the nozzle’s temperature for five minutes: it should stay within one degree.',
+    by: ['watch-heater'],
     mends: [hand('tune-heater', 15, 'A steady heater lays even lines.')],
   },
 })
@@ -535,8 +541,10 @@ const firstLayer = group('first-layer', {
       step('firstHeight', 0.04, 'A thicker first layer buries the unevenness.', {
         notAbove: 'firstHeightMost',
       }),
+      hand('map-bed', 10, 'A machine that knows its bed’s shape follows it.'),
+      { ...set('raft', true, 'A raft buries what is uneven.'), notWhen: 'softFilament' },
     ],
-    watch: ['base-flare'],
+    watch: ['base-flare', 'hard-to-remove'],
   },
   'bed-dirty': {
     name: 'Bed is dirty',
@@ -566,8 +574,8 @@ const firstLayer = group('first-layer', {
       above('bedUnderCard', 4, 7, 'The bed is {value} under the card.'),
       below('bedUnderCard', 1, -3, 'The bed is at the card’s heat.'),
     ],
-    tell: 'A surface thermometer reads low.',
-    by: ['paper-gauge'],
+    tell: 'A thermometer on the surface reads well under what the display says.',
+    by: ['bed-thermometer'],
     mends: [
       step('bedFirst', 5, 'A warmer bed grips better.', { notAbove: 'bedTop' }),
       step('bed', 5, 'Corners stay down longer on a warmer bed.', { notAbove: 'bedTop' }),
@@ -621,7 +629,10 @@ const firstLayer = group('first-layer', {
     ],
     tell: 'Read the paths: speed of the first layer.',
     by: ['read-paths'],
-    mends: [setTo('firstSpeed', 'firstSpeedStart', 'A slow first layer costs a minute and holds.')],
+    mends: [
+      setTo('firstSpeed', 'firstSpeedStart', 'A slow first layer costs a minute and holds.'),
+      step('firstSpeed', -5, 'Small pieces want it slower still.'),
+    ],
   },
   'first-layer-too-thin': {
     name: 'First layer too thin',
@@ -755,8 +766,8 @@ const firstLayer = group('first-layer', {
       when('splitsInDraught', 8, 'It splits in moving air and the frame is open.'),
       when('enclosed', -8, 'The frame is enclosed.'),
     ],
-    tell: 'Splits stand at mid-height on the side of the wind.',
-    by: ['calipers'],
+    tell: 'Splits stand at mid-height on the side a strip of paper is blown from.',
+    by: ['feel-draught'],
     mends: [
       set('draughtWall', 1, 'A thin wall keeps the air off.'),
       hand('cover-frame', 10, 'A cover does it for the whole part.'),
@@ -819,7 +830,11 @@ const cooling = group('cooling', {
     ],
     tell: 'A fan tower gets cleaner with more air.',
     by: ['fan-tower'],
-    mends: [step('fan', 10, 'More air sets the plastic sooner.', { toward: 'cardFan' })],
+    mends: [
+      step('fan', 10, 'More air sets the plastic sooner.', { toward: 'cardFan' }),
+      step('minLayerTime', 2, 'Each layer gets time to set.'),
+      step('nozzle', -5, 'Cooler plastic has less heat to lose.', { notBelow: 'labelBottom' }),
+    ],
     watch: ['weak-layers', 'dull-finish'],
   },
   'bridge-too-fast': {
@@ -941,7 +956,10 @@ const cooling = group('cooling', {
     ],
     tell: 'A ladder of speeds shows where the face turns dull.',
     by: ['read-paths', 'fan-tower'],
-    mends: [setTo('outerSpeed', 'cardOuterSpeed', 'The card’s speed shows a good face.')],
+    mends: [
+      setTo('outerSpeed', 'cardOuterSpeed', 'The card’s speed shows a good face.'),
+      step('outerSpeed', -10, 'Slower still, where the card’s speed is not slow enough.'),
+    ],
   },
   'mixed-speeds': {
     name: 'Very different speeds',
@@ -1128,8 +1146,8 @@ const machine = group('machine', {
     what: 'The bed switches on and off and grows and shrinks.',
     prior: 'R',
     signs: { 'bands-regular': 'M' },
-    tell: 'Bands repeat in time, not in height.',
-    by: ['mark-heights'],
+    tell: 'Bands repeat in time, not in height, and the bed’s display goes up and down with them.',
+    by: ['mark-heights', 'watch-heater'],
     mends: [hand('tune-heater', 15, 'A steady bed stays the same size.')],
   },
 })
@@ -1198,6 +1216,20 @@ const size = group('size', {
     mends: [step('contourOffset', -0.02, 'Opens the gap by hundredths.')],
     watch: ['joint-too-loose'],
   },
+  'clearance-too-large': {
+    name: 'Gap drawn too large',
+    what: 'The drawn gap is wider than this pair needs.',
+    prior: 'R',
+    signs: { 'joint-too-loose': 'S' },
+    context: [when('noOffsets', 2, 'No offset widens the gap.')],
+    tell: 'Compare with the joint ladder: a narrower gap still turns.',
+    by: ['joint-ladder'],
+    mends: [
+      step('contourOffset', 0.02, 'Closes the gap by hundredths.'),
+      hand('prepare-paths', 10, 'Draw the gap at what the joint ladder says.'),
+    ],
+    watch: ['moving-parts-fused'],
+  },
   'contour-overcompensated': {
     name: 'Offset left over',
     what: 'An offset from another roll is still on.',
@@ -1206,10 +1238,14 @@ const size = group('size', {
     context: [
       below('contourOffset', -0.05, 8, 'The contour offset is {value}.'),
       above('holeOffset', 0.15, 8, 'The hole offset is {value}.'),
+      when('noOffsets', -8, 'There is no offset that could be left over.'),
     ],
     tell: 'Size plate.',
     by: ['size-plate'],
-    mends: [set('contourOffset', 0, 'Back to the drawn edge.')],
+    mends: [
+      set('contourOffset', 0, 'Back to the drawn edge.'),
+      set('holeOffset', 0, 'Back to the drawn hole.'),
+    ],
     watch: ['moving-parts-fused'],
   },
   'head-parks-on-part': {
