@@ -7,7 +7,7 @@ export default defineConfig({
   timeout: 240_000,
   expect: { timeout: 30_000 },
   // files run side by side, each with an app of its own; the tests of one file in turn
-  workers: 2,
+  workers: 3,
   fullyParallel: false,
   reporter: [['list'], ['json', { outputFile: '../test-results/e2e.json' }]],
   outputDir: '../test-results/e2e',

@@ -106,18 +106,20 @@ export async function createApp(config: Config): Promise<INestApplication> {
   const database = app.get(Database)
   await database.migrate()
   if (config.demo) await seedDemo(app)
-  const document = cleanupOpenApiDoc(
-    SwaggerModule.createDocument(
-      app,
-      new DocumentBuilder()
-        .setTitle('Verimend')
-        .setDescription(
-          'Machines, rolls, pairs with their recipes, and cases. Errors are problem documents (RFC 9457).',
-        )
-        .setVersion('1')
-        .build(),
-    ),
-  )
+  // made when it is first asked for: a start, above all one after a crash, need not wait for it
+  const document = () =>
+    cleanupOpenApiDoc(
+      SwaggerModule.createDocument(
+        app,
+        new DocumentBuilder()
+          .setTitle('Verimend')
+          .setDescription(
+            'Machines, rolls, pairs with their recipes, and cases. Errors are problem documents (RFC 9457).',
+          )
+          .setVersion('1')
+          .build(),
+      ),
+    )
   SwaggerModule.setup('api/docs', app, document, {
     customSiteTitle: 'Verimend API',
     jsonDocumentUrl: 'api/openapi.json',
