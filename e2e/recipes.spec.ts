@@ -91,7 +91,7 @@ test('a silk roll from its label to a kept recipe: warned, mended, compared, wri
   await expect(page.getByTestId('roll')).toHaveCount(9)
   await page.goto(`${app.url}/recipes`)
   await expect(page.getByRole('banner')).not.toContainText('Beetle wing')
-  await page.setInputFiles('[data-testid="recipe-file"]', file)
+  await page.setInputFiles('input[aria-label="Recipe file"]', file)
   await expect(page.getByRole('dialog')).toContainText('The roll comes back to the shelf.')
   await expect(page.getByRole('dialog')).toContainText('Nothing differs')
   await page.getByRole('button', { name: /Take in/ }).click()
@@ -101,7 +101,7 @@ test('a silk roll from its label to a kept recipe: warned, mended, compared, wri
   await expect(page.getByRole('banner')).not.toContainText('Beetle wing')
 
   // a foreign file is refused in one sentence
-  await page.setInputFiles('[data-testid="recipe-file"]', {
+  await page.setInputFiles('input[aria-label="Recipe file"]', {
     name: 'x.json',
     mimeType: 'application/json',
     buffer: Buffer.from('{"nozzle": 210}'),

@@ -20,7 +20,6 @@ import {
   readGcode,
   readPath,
   settingOf,
-  stringPosts,
   suspectOf,
   weigh,
   type Cause,
@@ -28,6 +27,7 @@ import {
   type Finding,
   type Pins,
   type SignStates,
+  writePart,
 } from '@verimend/core'
 
 /** Full enumeration over every set of causes: slow, plain, independent of the way the app sums. */
@@ -220,7 +220,7 @@ describe('cases a person would bring', () => {
   test('“the head crosses without pulling back”: the path file decides, whatever the recipe says', () => {
     const m = DEMO_MACHINES.shed
     const wrong = deriveRecipe({ machine: m, filament: rolls.fern, pins: { retract: hand(false) } })
-    const text = stringPosts(m, wrong)
+    const text = writePart(m, wrong, { shape: 'box', width: 10, height: 10, copies: 2, apart: 30 })
     const reading = readPath(readGcode(Uint8Array.from(text, (c) => c.charCodeAt(0))), {
       filamentDiameter: 1.75,
       density: 1.24,

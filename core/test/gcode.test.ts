@@ -7,8 +7,9 @@ import {
   GcodeReader,
   readGcode,
   readPath,
-  stringPosts,
   type PathReading,
+  writePart,
+  type PartOptions,
 } from '@verimend/core'
 
 const bytes = (text: string) => Uint8Array.from(text, (c) => c.charCodeAt(0))
@@ -164,11 +165,14 @@ describe('arcs', () => {
   })
 })
 
+/** Two posts, 30 mm of air between them. */
+const POSTS: PartOptions = { shape: 'box', width: 10, height: 10, copies: 2, apart: 30 }
+
 test('what the writer writes is read back as it was meant', () => {
   const filament = demoFilaments('2026-01-01').fern
   for (const m of Object.values(DEMO_MACHINES)) {
     const recipe = deriveRecipe({ machine: m, filament })
-    const r = readPath(readGcode(bytes(stringPosts(m, recipe))), {
+    const r = readPath(readGcode(bytes(writePart(m, recipe, POSTS))), {
       ...context,
       limits: m.limits,
       filamentDiameter: Number(recipe.diameter.value),
@@ -193,7 +197,7 @@ test('open-air travel without a pull-back is found, and only between parts', () 
     filament,
     pins: { retract: { value: false, source: 'hand', words: '' } },
   })
-  const r = read(stringPosts(machine, off, { apart: 40, side: 10 }))
+  const r = read(writePart(machine, off, POSTS))
   expect(r.retraction.kind).toBe('none')
   // the posts stand 40 mm apart and are 10 mm wide: about 30 mm of air, there and back on nearly every layer
   expect(r.travel.openUnretracted).toBeGreaterThan(90)
@@ -238,7 +242,7 @@ describe('files that are no G-code', () => {
   })
   test('mangled files never crash, and cutting the stream anywhere changes nothing', () => {
     const filament = demoFilaments('2026-01-01').fern
-    const good = bytes(stringPosts(machine, deriveRecipe({ machine, filament }), { height: 1 }))
+    const good = bytes(writePart(machine, deriveRecipe({ machine, filament }), { ...POSTS, height: 1 }))
     fc.assert(
       fc.property(
         fc.array(fc.tuple(fc.nat(good.length - 1), fc.nat(255)), { maxLength: 40 }),

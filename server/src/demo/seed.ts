@@ -8,7 +8,6 @@ import {
   diagnose,
   readGcode,
   readPath,
-  stringPosts,
   writePart,
   type Filament,
   type Machine,
@@ -37,11 +36,9 @@ import { Pairs } from '../pairs/pairs.service'
 import { Trials } from '../trials/trials.service'
 
 /** Reads a file that the app writes itself, printed with the given settings on the pair. */
-function demoFile(machine: Machine, filament: Filament, pins: Pins, name: string, part?: PartOptions) {
+function demoFile(machine: Machine, filament: Filament, pins: Pins, name: string, part: PartOptions) {
   const recipe = deriveRecipe({ machine, filament, pins })
-  const bytes = Buffer.from(
-    part ? writePart(machine, recipe, part) : stringPosts(machine, recipe, { title: name }),
-  )
+  const bytes = Buffer.from(writePart(machine, recipe, part))
   const reading = readPath(readGcode(bytes), {
     filamentDiameter: Number(recipe.diameter.value),
     density: cardOf(filament.family).density,
@@ -134,6 +131,7 @@ async function fill(app: INestApplication): Promise<void> {
       rolls.fern,
       { retractLength: { value: 2, source: 'hand', words: '' } },
       'drip-line-clips.gcode',
+      { title: 'drip-line clips', shape: 'box', width: 10, height: 10, copies: 2, apart: 30 },
     ),
   )
 

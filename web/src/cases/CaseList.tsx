@@ -21,6 +21,7 @@ import { useCurrentPair } from '../pairs/PairContext'
 import { usePairOf } from '../pairs/usePairOf'
 import { ago, percent } from '../parts/format'
 import { Empty, Loaded } from '../parts/Problem'
+import { RemoveButton } from '../parts/RemoveButton'
 import { useUndo } from '../parts/useUndo'
 import { Swatch } from '../pairs/PairName'
 
@@ -153,14 +154,7 @@ export default function CaseList() {
                           </td>
                           <td className="faint">{ago(c.updatedAt)}</td>
                           <td className="num">
-                            <Button
-                              size="small"
-                              type="text"
-                              onClick={() => remove.mutate(c.id)}
-                              aria-label={`Remove ${c.part}`}
-                            >
-                              Remove
-                            </Button>
+                            <RemoveButton what={c.part} onClick={() => remove.mutate(c.id)} />
                           </td>
                         </tr>
                       )

@@ -5,6 +5,7 @@ import { Link, useNavigate } from 'react-router'
 import { api } from '../api/client'
 import { useMachines } from '../api/queries'
 import { Empty, Loaded } from '../parts/Problem'
+import { RemoveButton } from '../parts/RemoveButton'
 import { useUndo } from '../parts/useUndo'
 import { driveText } from '../pairs/PairName'
 
@@ -53,14 +54,7 @@ export default function Machines() {
                         {m.name}
                       </Link>
                     </h2>
-                    <Button
-                      size="small"
-                      type="text"
-                      onClick={() => remove.mutate(id)}
-                      aria-label={`Remove ${m.name}`}
-                    >
-                      Remove
-                    </Button>
+                    <RemoveButton what={m.name} onClick={() => remove.mutate(id)} />
                   </div>
                   <table className="plain">
                     <tbody>

@@ -1,6 +1,6 @@
 import { Button, Progress } from 'antd'
-import { useRef, useState } from 'react'
 import type { ReadingContext } from '@verimend/core'
+import { DropArea, FileField, useFileField } from '../parts/files'
 import { useReadGcode, type Opened } from '../workers/useReadGcode'
 
 /** Takes a G-code file by drop or choice and reads it in a worker. */
@@ -17,36 +17,17 @@ export function FileDrop({
   keepOpen?: boolean
 }) {
   const { state, read, stop, clear } = useReadGcode(onRead, keepOpen)
-  const [over, setOver] = useState(false)
-  const input = useRef<HTMLInputElement>(null)
-  const take = (file: File | undefined | null) => {
-    if (file && context) read(file, context)
+  const { input, choose } = useFileField()
+  const take = ([file]: File[]) => {
+    if (context) read(file, context)
   }
   return (
-    <div
-      className={over ? 'drop over' : 'drop'}
-      onDragOver={(e) => {
-        e.preventDefault()
-        setOver(true)
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(e) => {
-        e.preventDefault()
-        setOver(false)
-        take(e.dataTransfer.files[0])
-      }}
-    >
-      <input
-        ref={input}
-        type="file"
-        className="visually-hidden"
-        aria-label="G-code file"
-        tabIndex={-1}
+    <DropArea onFiles={take}>
+      <FileField
+        input={input}
+        label="G-code file"
         accept=".gcode,.gco,.g,.nc,.ngc,.txt,text/plain"
-        onChange={(e) => {
-          take(e.target.files?.[0])
-          e.target.value = ''
-        }}
+        onFiles={take}
       />
       {state.kind === 'reading' ? (
         <div className="row" style={{ width: '100%' }}>
@@ -59,7 +40,7 @@ export function FileDrop({
       ) : (
         <>
           <span>{hint}</span>
-          <Button size="small" disabled={!context} onClick={() => input.current?.click()}>
+          <Button size="small" disabled={!context} onClick={choose}>
             Choose a file
           </Button>
         </>
@@ -74,6 +55,6 @@ export function FileDrop({
           </Button>
         </div>
       )}
-    </div>
+    </DropArea>
   )
 }

@@ -4,6 +4,7 @@ import { MAX_PHOTO_BYTES, type CaseDetail } from '@verimend/contract'
 import { useEffect, useRef, useState } from 'react'
 import { api } from '../api/client'
 import { useCaseChange } from '../api/queries'
+import { DropArea, FileField, useFileField } from '../parts/files'
 import { Problem } from '../parts/Problem'
 import { useUndo } from '../parts/useUndo'
 import { BeforeAfter } from './BeforeAfter'
@@ -14,9 +15,8 @@ import { shows } from './shows'
 export function PhotoStrip({ c }: { c: CaseDetail }) {
   const client = useQueryClient()
   const undo = useUndo()
-  const input = useRef<HTMLInputElement>(null)
+  const { input, choose } = useFileField()
   const [open, setOpen] = useState<string | null>(null)
-  const [over, setOver] = useState(false)
   const [waiting, setWaiting] = useState(0)
   const [faults, setFaults] = useState<string[]>([])
   const [comparing, setComparing] = useState(false)
@@ -65,38 +65,20 @@ export function PhotoStrip({ c }: { c: CaseDetail }) {
           ))}
         </ul>
       )}
-      <div
-        className={over ? 'drop over' : 'drop'}
-        onDragOver={(e) => {
-          e.preventDefault()
-          setOver(true)
-        }}
-        onDragLeave={() => setOver(false)}
-        onDrop={(e) => {
-          e.preventDefault()
-          setOver(false)
-          void add(e.dataTransfer.files)
-        }}
-      >
-        <input
-          ref={input}
-          type="file"
-          multiple
+      <DropArea onFiles={(files) => void add(files)}>
+        <FileField
+          input={input}
+          label="Choose photos"
           accept="image/*"
-          className="visually-hidden"
-          aria-label="Choose photos"
-          tabIndex={-1}
-          onChange={(e) => {
-            void add([...(e.target.files ?? [])])
-            e.target.value = ''
-          }}
+          multiple
+          onFiles={(files) => void add(files)}
         />
         <span role="status">
           {waiting > 0
             ? `Taking in ${waiting} ${waiting === 1 ? 'photo' : 'photos'} …`
             : 'Photos: drop or paste them here.'}
         </span>
-        <Button size="small" onClick={() => input.current?.click()}>
+        <Button size="small" onClick={choose}>
           Add photos
         </Button>
         {c.photos.length > 1 && (
@@ -105,7 +87,7 @@ export function PhotoStrip({ c }: { c: CaseDetail }) {
           </Button>
         )}
         <span className="faint small">Turned upright; place and time the camera wrote are taken out.</span>
-      </div>
+      </DropArea>
       {faults.map((f) => (
         <Problem key={f} error={new Error(f)} />
       ))}

@@ -2,9 +2,10 @@ import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Button, Checkbox, Dropdown, Modal } from 'antd'
 import { bareText, settingOf, type Grade, type SettingKey } from '@verimend/core'
 import type { ImportedRecipe, PairDetail, RecipePreview } from '@verimend/contract'
-import { useRef, useState } from 'react'
+import { useState } from 'react'
 import { api } from '../api/client'
 import { useCurrentPair } from '../pairs/PairContext'
+import { FileField, useFileField } from '../parts/files'
 import { Problem } from '../parts/Problem'
 import { useUndo } from '../parts/useUndo'
 
@@ -41,7 +42,7 @@ const MOST = 1_000_000
 
 /** The way in: a file is read, what would change is shown, and nothing happens before it is agreed to. */
 export function ImportButton() {
-  const picker = useRef<HTMLInputElement>(null)
+  const { input, choose } = useFileField()
   const [text, setText] = useState('')
   const read = useMutation({
     mutationFn: async (file: File) => {
@@ -53,20 +54,14 @@ export function ImportButton() {
   })
   return (
     <>
-      <Button loading={read.isPending} onClick={() => picker.current?.click()}>
+      <Button loading={read.isPending} onClick={choose}>
         Take one in
       </Button>
-      <input
-        ref={picker}
-        type="file"
-        hidden
+      <FileField
+        input={input}
+        label="Recipe file"
         accept=".json,application/json"
-        data-testid="recipe-file"
-        onChange={(e) => {
-          const file = e.target.files?.[0]
-          e.target.value = ''
-          if (file) read.mutate(file)
-        }}
+        onFiles={([file]) => read.mutate(file)}
       />
       {(read.data || read.error) && (
         <Preview text={text} preview={read.data} error={read.error} onClose={() => read.reset()} />

@@ -6,6 +6,7 @@ import { Link, useNavigate } from 'react-router'
 import { api } from '../api/client'
 import { useFilaments } from '../api/queries'
 import { Empty, Loaded } from '../parts/Problem'
+import { RemoveButton } from '../parts/RemoveButton'
 import { useUndo } from '../parts/useUndo'
 import { DryText, Swatch } from '../pairs/PairName'
 import { today } from '../parts/format'
@@ -112,14 +113,7 @@ export default function Shelf() {
                             <DryText filament={f} />
                           </td>
                           <td className="num">
-                            <Button
-                              size="small"
-                              type="text"
-                              onClick={() => remove.mutate(id)}
-                              aria-label={`Remove ${f.name}`}
-                            >
-                              Remove
-                            </Button>
+                            <RemoveButton what={f.name} onClick={() => remove.mutate(id)} />
                           </td>
                         </tr>
                       )

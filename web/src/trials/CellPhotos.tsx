@@ -1,8 +1,8 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { Button } from 'antd'
 import type { TrialPhoto } from '@verimend/contract'
-import { useRef } from 'react'
 import { api } from '../api/client'
+import { FileField, useFileField } from '../parts/files'
 import { Problem } from '../parts/Problem'
 import { useUndo } from '../parts/useUndo'
 
@@ -11,7 +11,7 @@ export function CellPhotos({ trial, cell, name }: { trial: string; cell: string;
   const key = ['trial-photos', trial]
   const client = useQueryClient()
   const undo = useUndo()
-  const input = useRef<HTMLInputElement>(null)
+  const { input, choose } = useFileField()
   const photos = useQuery({ queryKey: key, queryFn: () => api.trials.photos(trial) })
   const keep = (all: TrialPhoto[]) => client.setQueryData(key, all)
   const add = useMutation({ mutationFn: (f: File) => api.trials.addPhoto(trial, cell, f), onSuccess: keep })
@@ -43,21 +43,14 @@ export function CellPhotos({ trial, cell, name }: { trial: string; cell: string;
           ))}
         </ul>
       )}
-      <input
-        ref={input}
-        type="file"
+      <FileField
+        input={input}
+        label={`Choose a photo of ${name}`}
         accept="image/*"
-        capture="environment"
-        className="visually-hidden"
-        aria-label={`Choose a photo of ${name}`}
-        tabIndex={-1}
-        onChange={(e) => {
-          const f = e.target.files?.[0]
-          if (f) add.mutate(f)
-          e.target.value = ''
-        }}
+        camera
+        onFiles={([f]) => add.mutate(f)}
       />
-      <Button loading={add.isPending} onClick={() => input.current?.click()}>
+      <Button loading={add.isPending} onClick={choose}>
         Add a photo
       </Button>
       {!!add.error && <Problem error={add.error} />}

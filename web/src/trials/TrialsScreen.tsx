@@ -17,6 +17,7 @@ import { ReadyMark } from '../bench/Readiness'
 import { useCurrentPair } from '../pairs/PairContext'
 import { ago } from '../parts/format'
 import { Empty, Loaded } from '../parts/Problem'
+import { RemoveButton } from '../parts/RemoveButton'
 import { useUndo } from '../parts/useUndo'
 import { outcomeWith, progressOf } from './useOutcome'
 
@@ -213,19 +214,15 @@ function Row({ t, all, pair }: { t: Trial; all: Trial[]; pair: PairDetail }) {
       </td>
       <td className="faint nowrap">{ago(t.createdAt)}</td>
       <td className="num">
-        <Button
-          size="small"
-          type="text"
-          aria-label={`Remove trial ${t.number}`}
+        <RemoveButton
+          what={`trial ${t.number}`}
           onClick={() =>
             remove.mutate(undefined as never, {
               onSuccess: () =>
                 undo(`Trial ${t.number} is put away.`, () => restore.mutate(undefined as never)),
             })
           }
-        >
-          Remove
-        </Button>
+        />
       </td>
     </tr>
   )
