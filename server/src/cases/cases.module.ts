@@ -39,7 +39,11 @@ import { z } from 'zod'
 import { BlobsModule } from '../blobs/blobs.module'
 import { PairsModule } from '../pairs/pairs.module'
 import { notFound } from '../problem/problem'
-import { Cases, type MendChoice } from './cases.service'
+import { Attempts, type MendChoice } from './attempts.service'
+import { Cases } from './cases.service'
+import { CaseFiles } from './files.service'
+import { CaseReports } from './reports.service'
+import { DesignedSets } from './sets.service'
 
 class CreateCaseDto extends createZodDto(createCase) {}
 class UpdateCaseDto extends createZodDto(updateCase) {}
@@ -63,7 +67,13 @@ class CaseSummaryDto extends createZodDto(caseSummary) {}
 @ApiTags('cases')
 @Controller('api/cases')
 export class CasesController {
-  constructor(private readonly cases: Cases) {}
+  constructor(
+    private readonly cases: Cases,
+    private readonly files: CaseFiles,
+    private readonly attempts: Attempts,
+    private readonly sets: DesignedSets,
+    private readonly reports: CaseReports,
+  ) {}
 
   @Get()
   @ApiOkResponse({ type: [CaseSummaryDto] })
@@ -119,26 +129,26 @@ export class CasesController {
   @Post(':id/files')
   @ApiOkResponse({ type: CaseDto })
   addFile(@Param('id') id: string, @Body() body: AddFileDto) {
-    return this.cases.addFile(id, body)
+    return this.files.add(id, body)
   }
 
   @Delete(':id/files/:file')
   @ApiOkResponse({ type: CaseDto })
   removeFile(@Param('id') id: string, @Param('file') file: string) {
-    return this.cases.removeFile(id, file)
+    return this.files.remove(id, file)
   }
 
   /** Heights of the flaw that match a quantity of a path file, as evidence. */
   @Post(':id/marks')
   @ApiOkResponse({ type: CaseDto })
   addMark(@Param('id') id: string, @Body() body: AddMarkDto) {
-    return this.cases.addMark(id, body.fileId, body.marks, body.quantity)
+    return this.files.addMark(id, body.fileId, body.marks, body.quantity)
   }
 
   @Delete(':id/marks/:mark')
   @ApiOkResponse({ type: CaseDto })
   removeMark(@Param('id') id: string, @Param('mark') mark: string) {
-    return this.cases.removeMark(id, mark)
+    return this.files.removeMark(id, mark)
   }
 
   /** What a check or trial found of its suspects. */
@@ -166,13 +176,13 @@ export class CasesController {
   @Post(':id/sets')
   @ApiOkResponse({ type: CaseDto })
   addSet(@Param('id') id: string, @Body() body: CreateSetDto) {
-    return this.cases.addSet(id, body)
+    return this.sets.add(id, body)
   }
 
   @Delete(':id/sets/:set')
   @ApiOkResponse({ type: CaseDto })
   removeSet(@Param('id') id: string, @Param('set') set: string) {
-    return this.cases.removeSet(id, set)
+    return this.sets.remove(id, set)
   }
 
   @Put(':id/sets/:set/runs/:run')
@@ -183,13 +193,13 @@ export class CasesController {
     @Param('run', ParseIntPipe) run: number,
     @Body() body: GradeRunDto,
   ) {
-    return this.cases.gradeRun(id, set, run, body.grade)
+    return this.sets.grade(id, set, run, body.grade)
   }
 
   /** String posts for one print of a set. */
   @Get(':id/sets/:set/runs/:run/posts.gcode')
   async runFile(@Param('id') id: string, @Param('set') set: string, @Param('run', ParseIntPipe) run: number) {
-    return new StreamableFile(Buffer.from(await this.cases.runFile(id, set, run)), {
+    return new StreamableFile(Buffer.from(await this.sets.runFile(id, set, run)), {
       type: 'text/plain; charset=utf-8',
       disposition: `attachment; filename="print-${run}.gcode"`,
     })
@@ -200,13 +210,13 @@ export class CasesController {
   @Header('Content-Type', 'text/markdown; charset=utf-8')
   @Header('Content-Disposition', 'attachment; filename="case.md"')
   summary(@Param('id') id: string) {
-    return this.cases.summary(id)
+    return this.reports.summary(id)
   }
 
   /** The case to hand on, as PDF. */
   @Get(':id/summary.pdf')
   async report(@Param('id') id: string) {
-    return new StreamableFile(await this.cases.report(id), {
+    return new StreamableFile(await this.reports.report(id), {
       type: 'application/pdf',
       disposition: 'attachment; filename="case.pdf"',
     })
@@ -215,13 +225,13 @@ export class CasesController {
   @Post(':id/attempts')
   @ApiOkResponse({ type: CaseDto })
   attempt(@Param('id') id: string, @Body() body: CreateAttemptDto) {
-    return this.cases.attempt(id, body.base, body.mends as MendChoice[])
+    return this.attempts.begin(id, body.base, body.mends as MendChoice[])
   }
 
   @Delete(':id/attempts/:number')
   @ApiOkResponse({ type: CaseDto })
   withdraw(@Param('id') id: string, @Param('number', ParseIntPipe) number: number) {
-    return this.cases.withdraw(id, number)
+    return this.attempts.withdraw(id, number)
   }
 
   @Post(':id/attempts/:number/outcome')
@@ -231,7 +241,7 @@ export class CasesController {
     @Param('number', ParseIntPipe) number: number,
     @Body() body: RecordOutcomeDto,
   ) {
-    return this.cases.record(id, number, body)
+    return this.attempts.record(id, number, body)
   }
 
   @Post(':id/close')
@@ -252,7 +262,7 @@ export class CasesController {
 @Module({
   imports: [PairsModule, BlobsModule],
   controllers: [CasesController],
-  providers: [Cases],
-  exports: [Cases],
+  providers: [Cases, CaseFiles, Attempts, DesignedSets, CaseReports],
+  exports: [Cases, CaseFiles, Attempts],
 })
 export class CasesModule {}

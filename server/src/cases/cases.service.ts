@@ -1,50 +1,20 @@
 import { randomUUID } from 'node:crypto'
-import { buffer } from 'node:stream/consumers'
 import { Injectable } from '@nestjs/common'
-import type { ChosenMend } from '@verimend/contract'
 import { Blobs } from '../blobs/blobs.service'
 import {
-  DESIGNS,
   MAX_SIGNS_SEEN,
-  caseMarkdown,
-  caseReport,
-  correlate,
-  deriveRecipe,
-  faultOf,
-  isSettingKey,
   lessons,
-  makePiece,
-  mendOf,
-  mendText,
   overallOutcome,
-  pinsOf,
-  runValues,
-  signsAfter,
   type CheckResult,
-  type DesignId,
-  type SuspectId,
-  type PathReading,
-  type Pins,
   type PlaceId,
-  type ProcedureId,
-  type SettingKey,
-  type SettingValue,
   type SignId,
-  type SignResults,
-  type SummarisedCase,
+  type SuspectId,
 } from '@verimend/core'
 import { Op, type Transaction } from 'sequelize'
 import { Database } from '../database/database.module'
 import { AttemptRow, CaseRow, FileRow, PairRow, PhotoRow } from '../database/models'
 import { Pairs } from '../pairs/pairs.service'
 import { conflict, notFound, refused } from '../problem/problem'
-import { reportSheet } from './report'
-
-export interface MendChoice {
-  proposal: string
-  to?: SettingValue
-  asHandling?: ProcedureId
-}
 
 /** Suspects whose mend made what it went for go away. */
 function causesOf(attempts: AttemptRow[]): SuspectId[] {
@@ -195,7 +165,7 @@ export class Cases {
   }
 
   /** Refuses more seen signs than can be weighed. */
-  private room(row: CaseRow, more: number): void {
+  room(row: CaseRow, more: number): void {
     const seen = Object.values(row.signs).filter((s) => s === 'present').length
     if (more > 0 && seen + more > MAX_SIGNS_SEEN)
       throw refused(
@@ -205,7 +175,7 @@ export class Cases {
   }
 
   /** Runs a change on a locked, open case in one transaction and answers with the whole case. */
-  private async change(
+  async change(
     id: string,
     work: (row: CaseRow, transaction: Transaction) => Promise<void>,
     closedToo = false,
@@ -268,57 +238,6 @@ export class Cases {
     return this.detail(id)
   }
 
-  addFile(id: string, file: { name: string; bytes: number; sha256: string; reading: PathReading }) {
-    return this.change(id, async (row, transaction) => {
-      const afterAttempt = await AttemptRow.count({ where: { caseId: id }, transaction })
-      const same = await FileRow.findOne({
-        where: { caseId: id, sha256: file.sha256, afterAttempt },
-        transaction,
-      })
-      if (same) return
-      await FileRow.create({ id: randomUUID(), caseId: row.id, afterAttempt, ...file }, { transaction })
-    })
-  }
-
-  removeFile(id: string, fileId: string) {
-    return this.change(id, async (row, transaction) => {
-      await FileRow.destroy({ where: { id: fileId, caseId: id }, transaction })
-      row.marks = (row.marks ?? []).filter((m) => m.fileId !== fileId)
-    })
-  }
-
-  /** Makes the match between marked heights and a quantity of a path file evidence in the case. */
-  addMark(id: string, fileId: string, marks: { from: number; to: number }[], quantity: string) {
-    return this.change(id, async (row, transaction) => {
-      const file = await FileRow.findOne({ where: { id: fileId, caseId: id }, transaction })
-      if (!file) throw notFound('path file')
-      const match = correlate(file.reading.layers, marks).find((c) => c.id === quantity)
-      if (!match)
-        throw refused('no-match', 'Nothing of that kind changes at these heights.', [
-          { path: 'quantity', message: 'It does not differ between marked and unmarked layers.' },
-        ])
-      const others = (row.marks ?? []).filter((m) => m.quantity !== quantity || m.fileId !== fileId)
-      row.marks = [
-        ...others.slice(-19),
-        {
-          id: randomUUID(),
-          fileId,
-          marks,
-          quantity,
-          sentence: match.sentence,
-          strength: match.strength,
-          p: match.p,
-        },
-      ]
-    })
-  }
-
-  removeMark(id: string, markId: string) {
-    return this.change(id, async (row) => {
-      row.marks = (row.marks ?? []).filter((m) => m.id !== markId)
-    })
-  }
-
   /** What a check or trial found of its suspects; null takes an answer back. */
   recordChecks(
     id: string,
@@ -341,76 +260,6 @@ export class Cases {
     })
   }
 
-  /** Begins a designed set from mends of the knowledge. */
-  addSet(
-    id: string,
-    body: { design: DesignId; sign: SignId; factors: { proposal: string; levels: SettingValue[] }[] },
-  ) {
-    return this.change(id, async (row) => {
-      const { runs, factors: wanted } = DESIGNS[body.design]
-      if (body.factors.length !== wanted)
-        throw refused('bad-set', `${DESIGNS[body.design].name}: it takes ${wanted} settings.`)
-      const factors = body.factors.map((f, i) => {
-        const found = mendOf(f.proposal)
-        const wrong = (message: string) => refused('bad-set', message, [{ path: `factors.${i}`, message }])
-        if (found?.mend.kind !== 'setting') throw wrong('There is no such mend.')
-        const { key } = found.mend
-        const fault = f.levels.map((v) => faultOf(key, v)).find(Boolean)
-        if (fault) throw wrong(fault)
-        if (new Set(f.levels).size !== (body.design === 'l9' ? 3 : 2))
-          throw wrong('Its levels have to differ.')
-        return { proposal: f.proposal, suspect: found.suspect, key, levels: f.levels }
-      })
-      if (new Set(factors.map((f) => f.key)).size < factors.length)
-        throw refused('twice', 'Two of these changes move the same setting.')
-      row.designs = [
-        ...(row.designs ?? []).slice(-9),
-        { id: randomUUID(), design: body.design, sign: body.sign, factors, grades: runs.map(() => null) },
-      ]
-    })
-  }
-
-  gradeRun(id: string, setId: string, run: number, grade: number | null) {
-    return this.change(id, async (row) => {
-      const set = (row.designs ?? []).find((s) => s.id === setId)
-      if (!set || run < 1 || run > set.grades.length) throw notFound('print of a set')
-      row.designs = (row.designs ?? []).map((s) =>
-        s.id === setId ? { ...s, grades: s.grades.map((g, i) => (i === run - 1 ? grade : g)) } : s,
-      )
-    })
-  }
-
-  removeSet(id: string, setId: string) {
-    return this.change(id, async (row) => {
-      row.designs = (row.designs ?? []).filter((s) => s.id !== setId)
-    })
-  }
-
-  /** String posts with the settings of one print of a set, as G-code. */
-  async runFile(id: string, setId: string, run: number): Promise<string> {
-    const c = await this.detail(id)
-    const set = c.sets.find((s) => s.id === setId)
-    if (!set || run < 1 || run > set.grades.length) throw notFound('print of a set')
-    const pair = await this.pairs.detail(c.pairId)
-    const { machine } = pair.machine
-    const { filament } = pair.filament
-    const own = Object.fromEntries(
-      Object.entries(runValues(set, run - 1)).map(([k, value]) => [
-        k,
-        { value, source: 'hand', words: 'Of the set.' },
-      ]),
-    ) as Pins
-    const recipe = deriveRecipe({ machine, filament, pins: { ...pinsOf(pair.version.values), ...own } })
-    return makePiece(
-      { machine, filament, recipe },
-      { piece: 'string-posts', steps: { key: 'span', from: 40, to: 40, count: 1 } },
-      [
-        `${filament.name} on ${machine.name}, recipe version ${pair.current}`,
-        `${c.part}, print ${run} of a set`,
-      ],
-    ).gcode
-  }
-
   /** Whether a closed case moves priors: what was learnt can be taken back. */
   setLearns(id: string, learns: boolean) {
     return this.change(
@@ -420,51 +269,6 @@ export class Cases {
       },
       true,
     )
-  }
-
-  /** The case to hand on, as Markdown. */
-  async summary(id: string): Promise<string> {
-    return caseMarkdown(await this.summarised(id))
-  }
-
-  /** The case to hand on, as PDF, with its first and last photo. */
-  async report(id: string): Promise<Buffer> {
-    const photos = await PhotoRow.findAll({
-      where: { caseId: id, removedAt: null },
-      order: [
-        ['afterAttempt', 'ASC'],
-        ['createdAt', 'ASC'],
-      ],
-    })
-    const ends = photos.length > 1 ? [photos[0], photos.at(-1)!] : photos
-    return reportSheet(
-      caseReport(await this.summarised(id)),
-      await Promise.all(
-        ends.map(async (p) => ({
-          jpeg: await buffer(this.blobs.read(p.sha256).stream),
-          words: `${p.afterAttempt ? `After attempt ${p.afterAttempt}` : 'Before'}${p.note ? `: ${p.note}` : ''}`,
-        })),
-      ),
-    )
-  }
-
-  private async summarised(id: string): Promise<SummarisedCase> {
-    const c = await this.detail(id)
-    const pair = await this.pairs.detail(c.pairId)
-    return {
-      part: c.part,
-      note: c.note,
-      machine: pair.machine.machine,
-      filament: pair.filament.filament,
-      signs: c.signs,
-      attempts: c.attempts,
-      checks: c.checks,
-      marks: c.marks.map((m) => m.sentence),
-      keptVersion: c.keptVersion,
-      learnt: c.learnt,
-      begun: c.createdAt,
-      closed: c.status === 'closed' ? c.updatedAt : null,
-    }
   }
 
   /** Closed cases that teach about a pair: its own, its machine's, its filament family's. */
@@ -491,154 +295,6 @@ export class Cases {
       }),
     )
     return out.filter((l) => l.causes.length && (l.samePair || l.sameMachine || l.sameFamily))
-  }
-
-  /** Accepts one to three mends: a new recipe version when settings change, and an attempt to look at later. */
-  attempt(id: string, base: number, choices: MendChoice[]) {
-    return this.change(id, async (row, transaction) => {
-      const open = await AttemptRow.findOne({ where: { caseId: id, recordedAt: null }, transaction })
-      if (open) throw refused('attempt-open', `Record first what came of attempt ${open.number}.`)
-      const number = (await AttemptRow.count({ where: { caseId: id }, transaction })) + 1
-      const pair = await this.pairs.row(row.pairId, transaction)
-      const current = await this.pairs.version(row.pairId, pair.current)
-      const mends: ChosenMend[] = choices.map((choice, i) => this.chosen(choice, current.values, i))
-      const set: Record<string, SettingValue> = {}
-      for (const m of mends) {
-        if (m.kind !== 'setting') continue
-        if (m.key in set) throw refused('twice', `Two of these changes move the same setting.`)
-        set[m.key] = m.to
-      }
-      let toVersion = pair.current
-      if (Object.keys(set).length) {
-        const words = mends
-          .filter((m) => m.kind === 'setting')
-          .map(mendText)
-          .join('; ')
-        const version = await this.pairs.write(transaction, row.pairId, base, {
-          set,
-          source: 'mend',
-          words: `Attempt ${number} on “${row.part}”: ${mends[0].why}`,
-          reason: `“${row.part}”, attempt ${number}: ${words}`.slice(0, 480),
-          caseId: id,
-        })
-        toVersion = version.number
-      } else if (pair.current !== base) {
-        throw conflict(
-          `This recipe has moved on to version ${pair.current}. Look at the new advice first.`,
-          current,
-        )
-      }
-      await AttemptRow.create(
-        {
-          caseId: id,
-          number,
-          mends,
-          signsBefore: row.signs,
-          fromVersion: pair.current === toVersion ? toVersion : base,
-          toVersion,
-          results: null,
-          newSigns: [],
-          note: '',
-          recordedAt: null,
-        },
-        { transaction },
-      )
-    })
-  }
-
-  private chosen(choice: MendChoice, values: Record<string, { value: SettingValue }>, i: number): ChosenMend {
-    const found = mendOf(choice.proposal)
-    if (!found)
-      throw refused('no-such-mend', 'There is no such mend.', [
-        { path: `mends.${i}.proposal`, message: 'There is no such mend.' },
-      ])
-    const { suspect, mend } = found
-    if (mend.kind === 'handling')
-      return {
-        kind: 'handling',
-        proposal: choice.proposal,
-        suspect,
-        procedure: mend.procedure,
-        why: mend.why,
-      }
-    if (choice.asHandling)
-      return {
-        kind: 'handling',
-        proposal: choice.proposal,
-        suspect,
-        procedure: choice.asHandling,
-        why: mend.why,
-      }
-    const fault =
-      choice.to === undefined ? 'Say which value the setting should get.' : faultOf(mend.key, choice.to)
-    if (fault || !isSettingKey(mend.key))
-      throw refused('bad-value', fault ?? 'There is no such setting.', [
-        { path: `mends.${i}.to`, message: fault ?? '' },
-      ])
-    const from = values[mend.key as SettingKey].value
-    if (from === choice.to)
-      throw refused('no-change', 'That is the value it has already: nothing would change.', [
-        { path: `mends.${i}.to`, message: 'Nothing would change.' },
-      ])
-    return {
-      kind: 'setting',
-      proposal: choice.proposal,
-      suspect,
-      key: mend.key,
-      from,
-      to: choice.to!,
-      why: mend.why,
-    }
-  }
-
-  /** Takes back an attempt that was not printed yet; its recipe version stays and the one before it returns. */
-  withdraw(id: string, number: number) {
-    return this.change(id, async (row, transaction) => {
-      const attempt = await AttemptRow.findOne({ where: { caseId: id, number }, transaction })
-      if (!attempt) throw notFound('attempt')
-      if (attempt.recordedAt)
-        throw refused('recorded', 'This attempt has been looked at; it stays in the notebook.')
-      if (attempt.toVersion !== attempt.fromVersion) {
-        const pair = await this.pairs.row(row.pairId, transaction)
-        if (pair.current === attempt.toVersion)
-          await this.pairs.goBack(
-            transaction,
-            row.pairId,
-            attempt.fromVersion,
-            `“${row.part}”: attempt ${number} taken back.`,
-            id,
-          )
-      }
-      await attempt.destroy({ transaction })
-    })
-  }
-
-  record(
-    id: string,
-    number: number,
-    outcome: { results: SignResults; newSigns: SignId[]; notThere: SignId[]; note: string },
-  ) {
-    return this.change(id, async (row, transaction) => {
-      const attempt = await AttemptRow.findOne({ where: { caseId: id, number }, transaction })
-      if (!attempt) throw notFound('attempt')
-      if (attempt.recordedAt) throw refused('recorded', `Attempt ${number} has been recorded already.`)
-      const seen = (Object.keys(row.signs) as SignId[]).filter((s) => row.signs[s] === 'present')
-      const missing = seen.filter((s) => !outcome.results[s])
-      if (missing.length)
-        throw refused(
-          'incomplete',
-          'Say for each sign whether it is gone, better, the same or worse.',
-          missing.map((s) => ({ path: `results.${s}`, message: 'Not answered yet.' })),
-        )
-      this.room(row, outcome.newSigns.filter((s) => !seen.includes(s)).length)
-      const results = Object.fromEntries(seen.map((s) => [s, outcome.results[s]])) as SignResults
-      attempt.results = results
-      attempt.newSigns = outcome.newSigns
-      attempt.note = outcome.note
-      attempt.recordedAt = new Date()
-      await attempt.save({ transaction })
-      row.signs = signsAfter(row.signs, results, outcome.newSigns, outcome.notThere)
-    })
   }
 
   /** Closes the case on the version that won; another one than the current is copied to the top. */

@@ -29,7 +29,9 @@ import {
   TrialRow,
   VersionRow,
 } from '../database/models'
+import { Attempts } from '../cases/attempts.service'
 import { Cases } from '../cases/cases.service'
+import { CaseFiles } from '../cases/files.service'
 import { Filaments } from '../filaments/filaments.module'
 import { Machines } from '../machines/machines.module'
 import { Pairs } from '../pairs/pairs.service'
@@ -79,6 +81,8 @@ async function fill(app: INestApplication): Promise<void> {
   const filaments = app.get(Filaments)
   const pairs = app.get(Pairs)
   const cases = app.get(Cases)
+  const attempts = app.get(Attempts)
+  const files = app.get(CaseFiles)
   const trials = app.get(Trials)
   const today = new Date().toISOString().slice(0, 10)
   const rolls = demoFilaments(today)
@@ -107,13 +111,13 @@ async function fill(app: INestApplication): Promise<void> {
     })
     const p = d.proposals.find((q) => !skip.includes(q.suspect))
     if (!p) return
-    await cases.attempt(id, pair.current, [
+    await attempts.begin(id, pair.current, [
       p.kind === 'setting' ? { proposal: p.id, to: p.to } : { proposal: p.id, asHandling: p.procedure },
     ])
   }
   const record = async (id: string, results: SignResults, note: string, newSigns: SignId[] = []) => {
     const c = await cases.detail(id)
-    await cases.record(id, c.attempts.length, { results, newSigns, notThere: [], note })
+    await attempts.record(id, c.attempts.length, { results, newSigns, notThere: [], note })
   }
 
   // Drip-line clips: strings between the pegs, the pull-back was left at 2 mm. Open, with its path file.
@@ -124,7 +128,7 @@ async function fill(app: INestApplication): Promise<void> {
   await pairs.change(fern.id, 2, { retractLength: 2 }, 'Carried over from the old direct drive.')
   const clips = await cases.create(undefined, fern.id, 'Drip-line clips')
   await signs(clips.id, ['strings-thin', 'blobs-on-wall'], ['popping-or-steam', 'nozzle-drips-idle'])
-  await cases.addFile(
+  await files.add(
     clips.id,
     demoFile(
       DEMO_MACHINES.shed,
@@ -176,7 +180,7 @@ async function fill(app: INestApplication): Promise<void> {
   const hinge = await cases.create(undefined, dew.id, 'Vent hinge')
   await signs(hinge.id, ['bands-at-feature-height', 'bands-gloss'], ['ghosting', 'bands-regular'])
   const hand = (value: number) => ({ value, source: 'hand' as const, words: '' })
-  await cases.addFile(
+  await files.add(
     hinge.id,
     demoFile(
       DEMO_MACHINES.greenhouse,
@@ -217,7 +221,7 @@ async function fill(app: INestApplication): Promise<void> {
   const willow = await open('greenhouse', 'willow')
   const tie = await cases.create(undefined, willow.id, 'Plant tie')
   await signs(tie.id, ['seam-line', 'crack-along-seam'], ['seam-gap'])
-  await cases.addFile(
+  await files.add(
     tie.id,
     demoFile(
       DEMO_MACHINES.greenhouse,
