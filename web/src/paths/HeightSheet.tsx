@@ -331,7 +331,7 @@ function MarkList({ marks, top, onMarks }: { marks: Mark[]; top: number; onMarks
             onChange={(v) => typeof v === 'number' && set(i, { to: v })}
             style={{ width: 74 }}
           />
-          mm
+          <span style={{ marginRight: 4 }}>mm</span>
           <Button size="small" type="text" onClick={() => onMarks(marks.filter((_, k) => k !== i))}>
             Remove
           </Button>

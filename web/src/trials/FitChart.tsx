@@ -108,7 +108,12 @@ export function FitChart({
         x: {
           min: Math.min(...xs) - pad,
           max: Math.max(...xs) + pad,
-          title: { display: true, text: `${axis.label}${axis.unit ? `, ${axis.unit}` : ''}`, color: p.faint },
+          title: {
+            display: true,
+            text: `${axis.label}${axis.unit ? `, ${axis.unit}` : ''}`,
+            color: p.faint,
+            font: { family: TEXT, size: 12 },
+          },
           ticks: { ...text, includeBounds: false },
           grid: { color: p.rule },
         },

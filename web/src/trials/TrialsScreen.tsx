@@ -5,6 +5,7 @@ import {
   PIECES,
   PIECE_IDS,
   checkOrTrial,
+  duration,
   isPiece,
   quantity,
   type PieceId,
@@ -84,6 +85,7 @@ function Sequence({ pair, trials }: { pair: PairDetail; trials: Trial[] }) {
         piece,
         known,
         open,
+        guessed: !last,
         minutes: last ? last.seconds / 60 : usual.minutes,
         grams: last ? last.grams : usual.grams,
       },
@@ -100,7 +102,7 @@ function Sequence({ pair, trials }: { pair: PairDetail; trials: Trial[] }) {
         <h2>What is still to be found</h2>
         <span className="faint small figure">
           {todo.length
-            ? `${quantity(minutes, 'min', 0)}, ${quantity(grams, 'g', 0)}${left === null ? '' : ` of ${quantity(left, 'g', 0)} left on the roll`}`
+            ? `${todo.some((r) => r.guessed) ? 'about ' : ''}${duration(minutes * 60)}, ${quantity(grams, 'g', 0)}${left === null ? '' : ` of ${quantity(left, 'g', 0)} left on the roll`}`
             : 'nothing'}
         </span>
       </div>
@@ -131,8 +133,11 @@ function Sequence({ pair, trials }: { pair: PairDetail; trials: Trial[] }) {
                   {ASPECTS[r.aspect.id].label} <span className="faint small">{r.aspect.state}</span>
                 </td>
                 <td>{PIECES[r.piece as PieceId].name}</td>
-                <td className="num figure wideonly">{Math.round(r.minutes)}</td>
-                <td className="num figure wideonly">{Math.round(r.grams)}</td>
+                {[r.minutes, r.grams].map((v, i) => (
+                  <td key={i} className={r.guessed ? 'num figure wideonly faint' : 'num figure wideonly'}>
+                    {Math.round(v)}
+                  </td>
+                ))}
                 <td className="num">
                   {r.open ? (
                     <Button
@@ -157,6 +162,11 @@ function Sequence({ pair, trials }: { pair: PairDetail; trials: Trial[] }) {
           </tbody>
         </table>
       </div>
+      {rows.some((r) => r.guessed) && (
+        <p className="faint small">
+          Minutes and grams in grey are usual ones, from memory; planning a piece works out its own.
+        </p>
+      )}
     </section>
   )
 }
