@@ -1,5 +1,46 @@
 import { z } from 'zod'
 
+const KINDS: Record<string, string> = {
+  number: 'This has to be a number.',
+  int: 'This has to be a whole number.',
+  string: 'This has to be text.',
+  boolean: 'This has to be yes or no.',
+  array: 'This has to be a list.',
+  object: 'This has to be a set of fields.',
+  record: 'This has to be a set of fields.',
+}
+
+/** One plain sentence for a fault whose field has none of its own. */
+export function plainFault(issue: z.core.$ZodRawIssue): string {
+  switch (issue.code) {
+    case 'invalid_type':
+      return issue.input === undefined
+        ? 'This is missing.'
+        : (KINDS[issue.expected] ?? 'This is of another kind.')
+    case 'invalid_value':
+      return issue.values.length > 8
+        ? 'This is none of the choices.'
+        : `This is one of ${issue.values.map(String).join(', ')}.`
+    case 'too_big':
+      if (issue.origin === 'string') return `This has at most ${issue.maximum} characters.`
+      if (issue.origin === 'array') return `This list has at most ${issue.maximum} entries.`
+      return `This is at most ${issue.maximum}.`
+    case 'too_small':
+      if (issue.origin === 'string') return `This has at least ${issue.minimum} characters.`
+      if (issue.origin === 'array') return `This list has at least ${issue.minimum} entries.`
+      return `This is at least ${issue.minimum}.`
+    case 'invalid_format':
+      return 'This is not written as it should be.'
+    case 'unrecognized_keys':
+      return `Nobody knows of ${issue.keys.slice(0, 4).join(', ').slice(0, 80)} here.`
+    case 'invalid_key':
+      return 'This is no name that belongs here.'
+    default:
+      return 'This is nothing that fits here.'
+  }
+}
+z.config({ customError: plainFault })
+
 /** A number with one sentence for everything that can be wrong with it. */
 export const numberIn = (min: number, max: number, what: string, unit = '') => {
   const sentence = `${what} is a number from ${min} to ${max}${unit ? ' ' + unit : ''}.`
