@@ -21,15 +21,15 @@ const project = (name, extra = {}) => ({
   testMatch: ['<rootDir>/test/**/*.test.ts', '<rootDir>/test/**/*.test.tsx'],
   transform,
   moduleNameMapper,
-  // a test that hangs is ended; a slow machine is not
-  testTimeout: 120_000,
   ...extra,
 })
 export default {
+  // a test that hangs is ended; a slow machine is not. It counts here only, not within a project.
+  testTimeout: 120_000,
   projects: [
     project('core'),
     project('contract'),
-    project('web'),
+    project('web', { testEnvironment: 'jsdom', setupFiles: ['<rootDir>/test/setup.ts'] }),
     project('server', {
       globalSetup: '<rootDir>/test/database.mjs',
       globalTeardown: '<rootDir>/test/database-stop.mjs',

@@ -240,7 +240,7 @@ function Notebook({ c, pair }: { c: CaseDetail; pair: PairDetail }) {
                   attempt={a}
                   busy={record.isPending}
                   error={record.error}
-                  onRecord={(v) => record.mutate({ number: a.number, ...v })}
+                  onRecord={(v, kept) => record.mutate({ number: a.number, ...v }, { onSuccess: kept })}
                   onWithdraw={() => withdraw.mutate(a.number)}
                 />
               )}

@@ -32,7 +32,8 @@ export function OutcomeForm({
   attempt: Attempt
   busy: boolean
   error: unknown
-  onRecord: (draft: Draft) => void
+  /** `kept` is called once it is kept: the draft is no longer needed. */
+  onRecord: (draft: Draft, kept: () => void) => void
   onWithdraw: () => void
 }) {
   const key = `draft.outcome.${c.id}.${attempt.number}`
@@ -141,8 +142,7 @@ export function OutcomeForm({
           loading={busy}
           disabled={missing.length > 0}
           onClick={() => {
-            onRecord(draft)
-            sessionStorage.removeItem(key)
+            onRecord(draft, () => sessionStorage.removeItem(key))
           }}
         >
           Record attempt {attempt.number}

@@ -67,7 +67,7 @@ function MachineForm({ record }: { record: MachineRecord | null }) {
   const navigate = useNavigate()
   const client = useQueryClient()
   const undo = useUndo()
-  const { form, keep, forget, check, layProblem } = useRecordForm(
+  const { form, keep, forget, check, layProblem, stray } = useRecordForm(
     machineSchema,
     `draft.machine.${record?.id ?? 'new'}`,
     record
@@ -306,6 +306,9 @@ function MachineForm({ record }: { record: MachineRecord | null }) {
         <Form.Item name="notes" label="Notes">
           <Input.TextArea rows={2} />
         </Form.Item>
+        {stray.map((fault) => (
+          <Problem key={fault} error={new Error(fault)} />
+        ))}
         {!!save.error && <Problem error={save.error} />}
         {conflict && (
           <p className="faint" style={{ marginTop: 8 }}>

@@ -1,20 +1,32 @@
 import { Form, type FormInstance } from 'antd'
-import { useEffect } from 'react'
+import { useEffect, useState } from 'react'
 import type { z } from 'zod'
 import { ApiProblem } from '../api/client'
 
-/** Lays issues of a schema or a problem document onto the fields of a form. Returns what found no field. */
-export function layIssues(
-  form: FormInstance,
-  issues: { path: (string | number)[]; message: string }[],
-): string[] {
+type Path = (string | number)[]
+interface Fault {
+  path: Path
+  message: string
+}
+
+/**
+ * Lays faults of a schema or a problem document onto the fields of a form: a fault inside what one field holds,
+ * such as the upper end of a range, goes to that field; of several at one field the first is shown.
+ * @returns the sentences that found no field
+ */
+export function layIssues(form: FormInstance, issues: readonly Fault[]): string[] {
+  const fields = form.getFieldsError().map((f) => f.name)
   const left: string[] = []
+  const laid = new Map<string, Fault>()
   for (const issue of issues) {
-    const known = form.getFieldInstance(issue.path) as unknown
-    if (known || form.getFieldsError([issue.path]).length)
-      form.setFields([{ name: issue.path, errors: [issue.message] }])
-    left.push(issue.message)
+    const field = fields
+      .filter((name) => name.every((part, i) => String(part) === String(issue.path[i])))
+      .sort((a, b) => b.length - a.length)[0]
+    if (!field) left.push(issue.message)
+    else if (!laid.has(field.join('.')))
+      laid.set(field.join('.'), { path: [...field], message: issue.message })
   }
+  form.setFields([...laid.values()].map((f) => ({ name: f.path, errors: [f.message] })))
   return left
 }
 
@@ -22,10 +34,12 @@ const asPath = (text: string) => text.split('.').map((p) => (/^\d+$/.test(p) ? N
 
 /**
  * A form whose draft outlives a reload and whose values are checked by the contract's schema.
- * @returns the form, and `check`, which lays faults on the fields and answers with the parsed value or null
+ * @returns the form; `check`, which lays faults on the fields and answers with the parsed value or null; and
+ *   `stray`, the sentences of the last check that belong to no field
  */
 export function useRecordForm<S extends z.ZodType>(schema: S, draftKey: string, initial: z.input<S>) {
   const [form] = Form.useForm()
+  const [stray, setStray] = useState<string[]>([])
   useEffect(() => {
     form.setFieldsValue(initial)
     try {
@@ -41,13 +55,12 @@ export function useRecordForm<S extends z.ZodType>(schema: S, draftKey: string, 
   const forget = () => sessionStorage.removeItem(draftKey)
   const check = (value: unknown): z.output<S> | null => {
     const parsed = schema.safeParse(value)
+    setStray([])
     if (parsed.success) return parsed.data
-    const issues = parsed.error.issues.map((i) => ({
-      path: i.path as (string | number)[],
-      message: i.message,
-    }))
-    layIssues(form, issues)
-    form.scrollToField(issues[0].path, { block: 'center', focus: true })
+    const issues = parsed.error.issues.map((i) => ({ path: i.path as Path, message: i.message }))
+    setStray(layIssues(form, issues))
+    const shown = form.getFieldsError().find((f) => f.errors.length)
+    if (shown) form.scrollToField(shown.name, { block: 'center', focus: true })
     return null
   }
   const layProblem = (error: unknown) => {
@@ -57,5 +70,5 @@ export function useRecordForm<S extends z.ZodType>(schema: S, draftKey: string, 
         error.problem.fields.map((f) => ({ path: asPath(f.path).slice(1), message: f.message })),
       )
   }
-  return { form, keep, forget, check, layProblem }
+  return { form, keep, forget, check, layProblem, stray }
 }

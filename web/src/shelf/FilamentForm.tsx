@@ -234,7 +234,7 @@ function FilamentForm({ record }: { record: FilamentRecord | null }) {
   const navigate = useNavigate()
   const client = useQueryClient()
   const undo = useUndo()
-  const { form, keep, forget, check, layProblem } = useRecordForm(
+  const { form, keep, forget, check, layProblem, stray } = useRecordForm(
     filamentSchema,
     `draft.filament.${record?.id ?? 'new'}`,
     record?.filament ?? NEW,
@@ -374,6 +374,9 @@ function FilamentForm({ record }: { record: FilamentRecord | null }) {
         <Form.Item name="notes" label="Notes">
           <Input.TextArea rows={2} />
         </Form.Item>
+        {stray.map((fault) => (
+          <Problem key={fault} error={new Error(fault)} />
+        ))}
         {!!save.error && <Problem error={save.error} />}
         {conflict && record && (
           <p className="faint" style={{ marginTop: 8 }}>

@@ -1,0 +1,29 @@
+// What a browser has and the test's stand-in for one lacks.
+export {}
+const util = jest.requireActual<Pick<typeof globalThis, 'TextDecoder' | 'TextEncoder'>>('node:util')
+
+Object.assign(globalThis, {
+  TextEncoder: util.TextEncoder,
+  TextDecoder: util.TextDecoder,
+  IS_REACT_ACT_ENVIRONMENT: true,
+  MessageChannel: class {
+    port1: { onmessage: (() => void) | null } = { onmessage: null }
+    port2 = { postMessage: () => setTimeout(() => this.port1.onmessage?.()) }
+  },
+  ResizeObserver: class {
+    observe() {}
+    unobserve() {}
+    disconnect() {}
+  },
+  matchMedia: (query: string) => ({
+    matches: false,
+    media: query,
+    addEventListener: () => undefined,
+    removeEventListener: () => undefined,
+    addListener: () => undefined,
+    removeListener: () => undefined,
+  }),
+})
+Element.prototype.scrollIntoView = () => undefined
+// working out every style there is for every element takes seconds; what is set on the element itself will do
+window.getComputedStyle = (element) => (element as HTMLElement).style
