@@ -13,6 +13,7 @@ import {
 import { Op, type Transaction } from 'sequelize'
 import { Database } from '../database/database.module'
 import { AttemptRow, CaseRow, FileRow, PairRow, PhotoRow } from '../database/models'
+import { once } from '../database/once'
 import { Pairs } from '../pairs/pairs.service'
 import { conflict, notFound, refused } from '../problem/problem'
 
@@ -144,23 +145,27 @@ export class Cases {
   }
 
   async create(id: string | undefined, pairId: string, part: string, place: PlaceId | null = null) {
-    if (id && (await CaseRow.findByPk(id))) return this.detail(id)
-    const pair = await this.pairs.row(pairId)
-    const row = await CaseRow.create({
-      id: id ?? randomUUID(),
-      rev: 1,
-      pairId,
-      part,
-      note: '',
-      status: 'open',
-      signs: {},
-      startVersion: pair.current,
-      keptVersion: null,
-      learnt: null,
-      marks: [],
-      place,
-      removedAt: null,
-    })
+    const row = await once(
+      async () => (id ? await CaseRow.findByPk(id) : null),
+      async () => {
+        const pair = await this.pairs.row(pairId)
+        return CaseRow.create({
+          id: id ?? randomUUID(),
+          rev: 1,
+          pairId,
+          part,
+          note: '',
+          status: 'open',
+          signs: {},
+          startVersion: pair.current,
+          keptVersion: null,
+          learnt: null,
+          marks: [],
+          place,
+          removedAt: null,
+        })
+      },
+    )
     return this.detail(row.id)
   }
 

@@ -3,6 +3,7 @@ import type { ModelStatic, Transaction } from 'sequelize'
 import { conflict, notFound } from '../problem/problem'
 import type { Database } from './database.module'
 import type { FilamentRow, MachineRow } from './models'
+import { once } from './once'
 
 type Row<T> = (MachineRow | FilamentRow) & { body: T }
 
@@ -45,13 +46,11 @@ export class Shelved<K extends 'machine' | 'filament', T> {
   }
 
   async create(id: string | undefined, body: T, transaction?: Transaction) {
-    if (id) {
-      const known = await this.rows.findByPk(id)
-      if (known) return this.view(known) // the same request again, after a lost answer
-    }
-    const row = await this.rows.create({ id: id ?? randomUUID(), rev: 1, body, removedAt: null } as never, {
-      transaction,
-    })
+    const row = await once<Row<T>>(
+      async () => (id ? await this.rows.findByPk(id) : null),
+      () =>
+        this.rows.create({ id: id ?? randomUUID(), rev: 1, body, removedAt: null } as never, { transaction }),
+    )
     return this.view(row)
   }
 

@@ -23,11 +23,12 @@ import {
   type SettingValue,
   type Variant,
 } from '@verimend/core'
-import { type Transaction, Op, UniqueConstraintError } from 'sequelize'
+import { type Transaction, Op } from 'sequelize'
 import { Database } from '../database/database.module'
 import { AttemptRow, CaseRow, FileRow, PairRow, VersionRow } from '../database/models'
 import { Filaments } from '../filaments/filaments.module'
 import { Machines } from '../machines/machines.module'
+import { once } from '../database/once'
 import { conflict, notFound, refused } from '../problem/problem'
 
 type Changes = Record<string, SettingValue | null>
@@ -257,30 +258,26 @@ export class Pairs {
     if (machine.removedAt) throw notFound('machine')
     if (filament.removedAt) throw notFound('filament')
     const where = { machineId, filamentId, nozzle: String(machine.body.nozzle.diameter) }
-    const known = await PairRow.findOne({ where })
-    if (known) return this.detail(known.id)
-    const brings = await this.brought(machineId, filamentId, relative)
-    const recipe = deriveGraded({ machine: machine.body, filament: filament.body, relative: brings })
-    try {
-      const id = await this.database.sequelize.transaction((transaction) =>
-        this.begin(
-          transaction,
-          machineId,
-          filamentId,
-          machine.body,
-          recipe,
-          Object.keys(brings).length
-            ? 'Derived from card, label, machine and the nearest tested recipe.'
-            : 'Derived from card, label and machine.',
-        ),
-      )
-      return this.detail(id)
-    } catch (error) {
-      if (!(error instanceof UniqueConstraintError)) throw error
-      const other = await PairRow.findOne({ where }) // another window was quicker
-      if (!other) throw error
-      return this.detail(other.id)
-    }
+    const id = await once(
+      async () => (await PairRow.findOne({ where }))?.id ?? null,
+      async () => {
+        const brings = await this.brought(machineId, filamentId, relative)
+        const recipe = deriveGraded({ machine: machine.body, filament: filament.body, relative: brings })
+        return this.database.sequelize.transaction((transaction) =>
+          this.begin(
+            transaction,
+            machineId,
+            filamentId,
+            machine.body,
+            recipe,
+            Object.keys(brings).length
+              ? 'Derived from card, label, machine and the nearest tested recipe.'
+              : 'Derived from card, label and machine.',
+          ),
+        )
+      },
+    )
+    return this.detail(id)
   }
 
   /** Makes a pair with its first version. */

@@ -6,6 +6,15 @@ import { ProblemException } from './problem'
 const DATABASE_AWAY =
   /ECONNREFUSED|ECONNRESET|EPIPE|PROTOCOL_CONNECTION_LOST|ER_SOCKET|ER_GET_CONNECTION|ER_CONNECTION|ER_SERVER_SHUTDOWN|ConnectionError|ConnectionRefused|socket has unexpectedly been closed|pool timeout/i
 
+/** For what the framework refuses by itself: its own words are for programmers. */
+const SENTENCES: Record<number, string> = {
+  400: 'The request could not be read.',
+  404: 'There is nothing at this address.',
+  405: 'Nothing of that kind can be done at this address.',
+  413: 'That is more than the server takes at once.',
+  415: 'The server does not take this kind of content.',
+}
+
 /** Turns every error into a problem document; what nobody foresaw is logged whole and told in one sentence. */
 @Catch()
 export class ProblemFilter implements ExceptionFilter {
@@ -22,12 +31,7 @@ export class ProblemFilter implements ExceptionFilter {
     if (error instanceof ProblemException) return error.problem
     if (error instanceof HttpException) {
       const status = error.getStatus()
-      const detail =
-        status === 404
-          ? 'There is nothing at this address.'
-          : status === 413
-            ? 'That is more than the server takes at once.'
-            : error.message
+      const detail = SENTENCES[status] ?? 'That cannot be done here.'
       return { type: 'about:blank', title: 'Cannot be done', status, code: `http-${status}`, detail }
     }
     const status = (error as { status?: number; statusCode?: number })?.status
@@ -37,8 +41,7 @@ export class ProblemFilter implements ExceptionFilter {
         title: 'Cannot be read',
         status,
         code: `http-${status}`,
-        detail:
-          status === 413 ? 'That is more than the server takes at once.' : 'The request could not be read.',
+        detail: SENTENCES[status] ?? SENTENCES[400],
       }
     const text =
       error instanceof Error

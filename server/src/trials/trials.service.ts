@@ -18,8 +18,16 @@ import {
 } from '@verimend/core'
 import { Database } from '../database/database.module'
 import { TrialRow } from '../database/models'
+import { once } from '../database/once'
 import { Pairs } from '../pairs/pairs.service'
 import { notFound, refused } from '../problem/problem'
+
+interface NewTrial {
+  id?: string
+  pairId: string
+  caseId: string | null
+  plan: PiecePlan
+}
 
 /** Test pieces of a pair, what was read off them, and what of it went into the recipe. */
 @Injectable()
@@ -73,11 +81,16 @@ export class Trials {
   }
 
   /** Writes the piece for the pair's present recipe, and keeps what it was made from. */
-  async create(body: { id?: string; pairId: string; caseId: string | null; plan: PiecePlan }) {
-    if (body.id) {
-      const known = await TrialRow.findByPk(body.id)
-      if (known) return this.view(known) // the same request again, after a lost answer
-    }
+  async create(body: NewTrial) {
+    const { id } = body
+    const row = await once(
+      async () => (id ? await TrialRow.findByPk(id) : null),
+      () => this.write(body),
+    )
+    return this.view(row)
+  }
+
+  private async write(body: NewTrial): Promise<TrialRow> {
     const pair = await this.pairs.detail(body.pairId)
     const bench = {
       machine: pair.machine.machine,
@@ -89,7 +102,7 @@ export class Trials {
     const fed = program.e.subarray(0, program.count).reduce((s, e) => s + e, 0)
     const values = pair.version.values
     const grams = filamentMass(fed, Number(values.diameter.value), Number(values.density.value))
-    const row = await this.database.sequelize.transaction(async (transaction) => {
+    return this.database.sequelize.transaction(async (transaction) => {
       await this.pairs.row(body.pairId, transaction)
       const last = (await TrialRow.max('number', { where: { pairId: body.pairId }, transaction })) as
         number | null
@@ -115,7 +128,6 @@ export class Trials {
         { transaction },
       )
     })
-    return this.view(row)
   }
 
   /** The piece as G-code: written anew from the plan and the recipe version it was planned on. */

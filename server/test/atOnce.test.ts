@@ -1,0 +1,125 @@
+import { DEMO_MACHINES, PIECES, demoFilaments } from '@verimend/core'
+import { TestApp } from './harness'
+
+// What several windows, or one impatient finger, do at the same moment.
+const app = new TestApp('at_once')
+beforeAll(() => app.start(), 120_000)
+afterAll(() => app.stop())
+
+async function opened(...signs: string[]) {
+  const m = await app.post('machines', { machine: DEMO_MACHINES.shed })
+  const f = await app.post('filaments', { filament: demoFilaments('2026-01-01').fern })
+  const pair = await app.post('pairs', { machineId: m.body.id, filamentId: f.body.id })
+  const c = await app.post('cases', { pairId: pair.body.id, part: 'Peg' })
+  for (const s of signs) await app.put(`cases/${c.body.id}/signs/${s}`, { state: 'present' })
+  return { pair: pair.body.id as string, id: c.body.id as string }
+}
+const times = <T>(n: number, work: (i: number) => Promise<T>) =>
+  Promise.all(Array.from({ length: n }, (_, i) => work(i)))
+const statuses = (answers: { status: number }[]) => answers.map((a) => a.status).sort()
+
+test('a double click on a mend makes one attempt and one version', async () => {
+  const { pair, id } = await opened('strings-thin')
+  const body = { base: 1, mends: [{ proposal: 'retraction-too-short/0', to: 5.6 }] }
+  const answers = await times(6, () => app.post(`cases/${id}/attempts`, body))
+  expect(answers.filter((a) => a.status === 201)).toHaveLength(1)
+  expect(answers.every((a) => a.status < 500)).toBe(true)
+  expect((await app.get(`cases/${id}`)).body.attempts).toHaveLength(1)
+  expect((await app.get(`pairs/${pair}/versions`)).body).toHaveLength(2)
+})
+
+test('an outcome recorded twice is recorded once; the second says so', async () => {
+  const { id } = await opened('strings-thin')
+  await app.post(`cases/${id}/attempts`, { base: 1, mends: [{ proposal: 'nozzle-too-hot/0', to: 208 }] })
+  const outcome = (result: string) => ({ results: { 'strings-thin': result }, newSigns: [], note: result })
+  const answers = await times(4, (i) =>
+    app.post(`cases/${id}/attempts/1/outcome`, outcome(i % 2 ? 'gone' : 'worse')),
+  )
+  const won = answers.find((a) => a.status < 300)!
+  expect(answers.filter((a) => a.status < 300)).toHaveLength(1)
+  expect(answers.filter((a) => a.body.code === 'recorded')).toHaveLength(3)
+  const { attempts, signs } = (await app.get(`cases/${id}`)).body
+  expect(attempts[0].note).toBe(won.body.attempts[0].note)
+  expect(signs['strings-thin']).toBe(attempts[0].note === 'gone' ? 'absent' : 'present')
+})
+
+test('signs marked in two windows at once are all kept', async () => {
+  const { id } = await opened()
+  const all = ['strings-thin', 'blobs-on-wall', 'seam-line', 'ghosting', 'weak-layers', 'base-flare']
+  await times(all.length, (i) => app.put(`cases/${id}/signs/${all[i]}`, { state: 'present' }))
+  expect(Object.keys((await app.get(`cases/${id}`)).body.signs).sort()).toEqual([...all].sort())
+})
+
+test('never more signs than can be weighed, however they come', async () => {
+  const { id } = await opened()
+  const { body } = await app.get('openapi.json')
+  expect(body.openapi).toBeTruthy()
+  const { SIGN_IDS, MAX_SIGNS_SEEN } = await import('@verimend/core')
+  const answers = await times(MAX_SIGNS_SEEN + 6, (i) =>
+    app.put(`cases/${id}/signs/${SIGN_IDS[i]}`, { state: 'present' }),
+  )
+  expect(answers.filter((a) => a.status === 200)).toHaveLength(MAX_SIGNS_SEEN)
+  const refused = answers.filter((a) => a.body.code === 'too-many-signs')
+  expect(refused).toHaveLength(6)
+  expect(refused[0].body.detail).toContain(`At most ${MAX_SIGNS_SEEN} signs`)
+})
+
+test('closing while another window changes the case: one of both, never half of each', async () => {
+  const { id } = await opened('strings-thin')
+  const { rev } = (await app.get(`cases/${id}`)).body
+  const [close, sign] = await Promise.all([
+    app.post(`cases/${id}/close`, { rev, keep: 1 }),
+    app.put(`cases/${id}/signs/seam-line`, { state: 'present' }),
+  ])
+  const now = (await app.get(`cases/${id}`)).body
+  if (now.status === 'closed') {
+    expect(close.status).toBe(200)
+    expect(sign.body.code).toBe('closed')
+    expect(now.signs['seam-line']).toBeUndefined()
+  } else {
+    expect(close.status).toBe(409)
+    expect(now.signs['seam-line']).toBe('present')
+  }
+})
+
+test('trials begun at once get numbers of their own', async () => {
+  const { pair } = await opened()
+  const plan = { piece: 'string-posts', steps: { key: 'span', from: 40, to: 40, count: 1 } }
+  const made = await times(5, () => app.post('trials', { pairId: pair, plan }))
+  expect(statuses(made)).toEqual([201, 201, 201, 201, 201])
+  expect(made.map((t) => t.body.number).sort()).toEqual([1, 2, 3, 4, 5])
+})
+
+test('a value taken over twice from a trial makes one version', async () => {
+  const { pair } = await opened()
+  const steps = { key: 'nozzle', from: 200, to: 225, count: 6 }
+  const trial = (await app.post('trials', { pairId: pair, plan: { piece: 'temperature-tower', steps } })).body
+  for (const c of trial.cells as { id: string; values: { nozzle: number } }[]) {
+    const away = Math.abs(c.values.nozzle - 210) / 10
+    const grade = Math.max(0, Math.round(4 - away * 2))
+    const grades = Object.fromEntries(PIECES['temperature-tower'].criteria.map((k) => [k, grade]))
+    const reading = { grades, measures: [], unsure: false, skipped: false, note: '' }
+    expect((await app.put(`trials/${trial.id}/readings/${c.id}`, reading)).status).toBe(200)
+  }
+  const answers = await times(4, () => app.post(`trials/${trial.id}/adopt`, { base: 1, keys: ['nozzle'] }))
+  expect(answers.filter((a) => a.status < 300)).toHaveLength(1)
+  expect(answers.every((a) => a.status < 500)).toBe(true)
+  const versions = (await app.get(`pairs/${pair}/versions`)).body
+  expect(versions).toHaveLength(2)
+})
+
+test('two rolls with one id sent at once are one roll', async () => {
+  const id = '33333333-3333-4333-8333-333333333333'
+  const filament = demoFilaments('2026-01-01').pond
+  const answers = await times(5, () => app.post('filaments', { id, filament }))
+  expect(answers.every((a) => a.status < 300)).toBe(true)
+  expect(new Set(answers.map((a) => a.body.id)).size).toBe(1)
+})
+
+test('pairs of one machine and one roll asked for at once are one pair', async () => {
+  const m = await app.post('machines', { machine: DEMO_MACHINES.greenhouse })
+  const f = await app.post('filaments', { filament: demoFilaments('2026-01-01').dew })
+  const answers = await times(5, () => app.post('pairs', { machineId: m.body.id, filamentId: f.body.id }))
+  expect(answers.every((a) => a.status < 300)).toBe(true)
+  expect(new Set(answers.map((a) => a.body.id)).size).toBe(1)
+})
