@@ -8,6 +8,8 @@ import {
   makePiece,
   outcomeOf,
   proposeSteps,
+  readGcode,
+  readPath,
   trialEvidence,
   type CellReading,
   type CriterionId,
@@ -204,6 +206,53 @@ test('size plate: a constant error and one that grows are told apart; scatter is
   expect(sized(() => 0.12).words[0]).toMatch(/0\.1[12]\d*\smm too large at every length/)
   expect(sized((l) => -0.004 * l).words[1]).toMatch(/0\.(39|4)\d*\s% too short/)
   expect(sized(() => 0).kind).toBe('flat')
+})
+
+describe('layer-time pair', () => {
+  const both = (two: number, one: number) =>
+    trial('layer-time-pair', (posts) => {
+      const g = posts === 2 ? two : one
+      return reading({ detail: g, surface: g })
+    })
+  test('the time it carries at each half is the time the path reader finds there', () => {
+    const p = proposeSteps(pair, 'layer-time-pair')
+    const piece = makePiece(pair, { piece: 'layer-time-pair', steps: p.steps })
+    const r = readPath(readGcode(Uint8Array.from(piece.gcode, (c) => c.charCodeAt(0))), {
+      filamentDiameter: 1.75,
+      density: 1.24,
+      nozzleDiameter: 0.4,
+      limits: machine.limits,
+    })
+    for (const c of piece.cells) {
+      const middle = r.layers.z.findIndex((z) => z > (c.box.z0 + c.box.z1) / 2)
+      expect(c.values.minLayerTime! / r.layers.seconds[middle]).toBeGreaterThan(0.9)
+      expect(c.values.minLayerTime! / r.layers.seconds[middle]).toBeLessThan(1.02)
+    }
+    // twice the plastic takes about twice the time, and a travel
+    const [two, one] = piece.cells.map((c) => c.values.minLayerTime!)
+    expect(two / one).toBeGreaterThan(1.9)
+    expect(two / one).toBeLessThan(2.5)
+  })
+  test('better two at a time: the time that did is taken over, with what was not tried as its ±', () => {
+    const t = both(4, 1)
+    const o = outcome(t)
+    const [two, one] = t.cells.map((c) => c.values.minLayerTime!)
+    expect(o.adopt).toHaveLength(1)
+    expect(o.adopt[0].key).toBe('minLayerTime')
+    expect(o.adopt[0].value).toBeGreaterThanOrEqual(two)
+    expect(o.adopt[0].value).toBeLessThan(two + 0.5)
+    expect(o.adopt[0].plusMinus).toBeCloseTo((two - one) / 2, 1)
+    expect(trialEvidence('layer-time-pair', o, () => 5)).toEqual([
+      { by: 'layer-time-pair', suspect: 'layer-time-too-short', found: true },
+    ])
+  })
+  test('alike, or better but still bad: nothing is taken over', () => {
+    expect(outcome(both(3, 3)).adopt).toEqual([])
+    expect(outcome(both(3, 3)).words[0]).toMatch(/alike/)
+    const bad = outcome(both(2, 0))
+    expect(bad.adopt).toEqual([])
+    expect(bad.words.join(' ')).toMatch(/more air/)
+  })
 })
 
 describe('bad readings get a sentence and never a fit that pretends', () => {

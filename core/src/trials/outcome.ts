@@ -80,6 +80,8 @@ export interface Outcome {
   drift: string | null
 }
 
+/** A desirability that is good enough to keep: grade 3 of 4 on everything. Common practice, no source. */
+const GOOD_ENOUGH = 0.7
 const LEAST_SD = 0.035
 /** Grades that contradict each other by more than this have no common curve. Common practice, no source. */
 const MOST_SD = 0.2
@@ -808,17 +810,36 @@ function compareOutcome(t: ReadTrial): Outcome {
   const two = points.find((p) => p.x === 2)
   const one = points.find((p) => p.x === 1)
   if (!two || !one) return { ...empty('few', ['Grade both halves.'], key), points }
-  const gain = two.y - one.y
+  if (two.y - one.y <= 0.15)
+    return {
+      ...empty('found', ['Both halves are alike: time between layers is not what it lacks.'], key),
+      points,
+    }
+  const words = ['Two at a time come out better: layers lack time.']
+  const time = (posts: number) => t.cells.find((c) => c.values.posts === posts)?.values.minLayerTime
+  const [long, short] = [time(2), time(1)]
+  // trials written before the time of a layer was kept with the piece have none
+  if (long === undefined || short === undefined || two.y < GOOD_ENOUGH)
+    return {
+      ...empty(
+        'found',
+        [...words, 'Even so it is not good yet: more air, or cooler plastic, comes first.'],
+        key,
+      ),
+      points,
+    }
+  // the least that is enough lies between both; the longer one is known to do
+  const value = Math.min(60, Math.ceil(long * 2) / 2)
   return {
     ...empty(
       'found',
       [
-        gain > 0.15
-          ? 'Two at a time come out better: layers lack time. Raise the minimum layer time, or print two.'
-          : 'Both halves are alike: time between layers is not what it lacks.',
+        ...words,
+        `${quantity(short, 's', 1)} a layer is too little, ${quantity(long, 's', 1)} is enough; what lies between was not tried.`,
       ],
       key,
     ),
+    adopt: [{ key: 'minLayerTime', value, plusMinus: Number(((long - short) / 2).toFixed(1)) }],
     points,
   }
 }

@@ -3,8 +3,11 @@ import type { SuspectId } from '../knowledge/suspects'
 import { cardOf } from '../materials/cards'
 import type { Filament } from '../materials/filament'
 import { commandsOf, type Machine } from '../materials/machine'
+import { readGcode } from '../gcode/reader'
+import { readPath } from '../paths/reading'
 import { machineLimit, type RecipeValues } from '../recipe/derive'
 import { isSettingKey, roundTo, settingOf, type NumberSetting, type SettingKey } from '../recipe/settings'
+import { median } from '../statistics/summary'
 import { quantity } from '../units/format'
 import { Builder } from './builder'
 import { cornerColumns, seamColumns, stringPostsPiece } from './columns'
@@ -12,7 +15,15 @@ import type { CriterionId } from './criteria'
 import { bridgeComb, flowBox, jointLadder, sizePlate } from './gauges'
 import { firstLayerSheet, meltRun, pressureLines } from './sheets'
 import { heatTower, layerTimePair, retractionTower, speedFins, type Laid } from './towers'
-import { stepValues, type Piece, type PieceId, type PiecePlan, type Steps, type VariedKey } from './types'
+import {
+  stepValues,
+  type Cell,
+  type Piece,
+  type PieceId,
+  type PiecePlan,
+  type Steps,
+  type VariedKey,
+} from './types'
 
 export interface PairOnBench {
   machine: Machine
@@ -52,6 +63,8 @@ interface Definition {
   below: SuspectId[]
   propose: (pair: PairOnBench, key: VariedKey) => StepProposal
   build: (b: Builder, plan: PiecePlan) => Laid
+  /** Each place is to know how long a layer of it takes. */
+  timed?: boolean
   /** What this machine or roll lacks for it; null when it can be printed. */
   lacks?: (pair: PairOnBench) => string | null
 }
@@ -279,7 +292,8 @@ export const PIECES: Record<PieceId, Definition> = {
     across: [],
     counts: { min: 2, max: 2, usual: 2 },
     criteria: ['detail', 'surface'],
-    settles: [],
+    settles: ['minLayerTime'],
+    timed: true,
     above: ['layer-time-too-short'],
     below: [],
     propose: () => ({ steps: steps('posts', 2, 1, 2), words: 'Two columns, then one.' }),
@@ -398,7 +412,7 @@ export function variedOf(key: VariedKey): { label: string; unit: string; digits:
     gap: { label: 'Gap', unit: 'mm', digits: 2 },
     span: { label: 'Gap bridged', unit: 'mm', digits: 0 },
     length: { label: 'Length', unit: 'mm', digits: 1 },
-    posts: { label: 'At a time', unit: '', digits: 0 },
+    posts: { label: 'Columns', unit: 'at a time', digits: 0 },
   }[key]
 }
 
@@ -493,7 +507,34 @@ export function makePiece(pair: PairOnBench, plan: PiecePlan, header: readonly s
   const b = new Builder(pair.machine, pair.recipe, d.name.toLowerCase(), [...header, ...lists])
   const { cells, view } = d.build(b, plan)
   const { gcode, box } = b.finish()
-  return { id: plan.piece, gcode, cells, view, box, open: b.open, seconds: b.seconds }
+  return {
+    id: plan.piece,
+    gcode,
+    cells: d.timed ? timed(cells, gcode, pair.machine) : cells,
+    view,
+    box,
+    open: b.open,
+    seconds: b.seconds,
+  }
+}
+
+/** Cells with the time a layer of theirs takes on this machine, s, as the path reader plans it. */
+function timed(cells: readonly Cell[], gcode: string, machine: Machine): Cell[] {
+  const { layers } = readPath(
+    readGcode(Uint8Array.from(gcode, (c) => Math.min(126, c.charCodeAt(0)))), // past ASCII are only names in comments
+    {
+      filamentDiameter: 1.75, // times do not hang on it
+      density: 1.24,
+      nozzleDiameter: machine.nozzle.diameter,
+      limits: machine.limits,
+    },
+  )
+  return cells.map((c) => {
+    const inside = layers.seconds.filter(
+      (_, i) => layers.z[i] > c.box.z0 + 0.4 && layers.z[i] < c.box.z1 - 0.4,
+    )
+    return { ...c, values: { ...c.values, minLayerTime: Number(median(inside).toFixed(1)) } }
+  })
 }
 
 /** The largest number of steps whose piece prints within so many minutes, by rough time; the smallest there is if none. */

@@ -201,7 +201,7 @@ function Plan({ piece, pair, trials }: { piece: PieceId; pair: PairDetail; trial
               )}
             </>
           )}
-          <hr />
+          {!fixed && <hr />}
           {!answer && <p className="faint">Writing the piece …</p>}
           {answer && !answer.ok && (
             <p className="notice fault" role="alert">
