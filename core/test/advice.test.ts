@@ -272,7 +272,7 @@ test('whoever is most likely has something to be done about, whatever the settin
         expect([top.id, d.proposals.some((p) => p.suspect === top.id)]).toEqual([top.id, true])
       },
     ),
-    { numRuns: 300, seed: 5 },
+    { numRuns: 150, seed: 5 },
   )
 })
 

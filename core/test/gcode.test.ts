@@ -265,7 +265,7 @@ describe('files that are no G-code', () => {
           if (typeof whole !== 'string') expect(JSON.stringify(whole)).not.toMatch(/Infinity/)
         },
       ),
-      { numRuns: 150, seed: 7 },
+      { numRuns: 100, seed: 7 },
     )
   })
 })

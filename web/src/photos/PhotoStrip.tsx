@@ -54,7 +54,7 @@ export function PhotoStrip({ c }: { c: CaseDetail }) {
   return (
     <div className="stack" data-testid="photos">
       {c.photos.length > 0 && (
-        <ul className="photos">
+        <ul className="photolist">
           {c.photos.map((p) => (
             <li key={p.id}>
               <button type="button" onClick={() => setOpen(p.id)} aria-label={`Open the photo ${shows(p)}`}>

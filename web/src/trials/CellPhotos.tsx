@@ -30,7 +30,7 @@ export function CellPhotos({ trial, cell, name }: { trial: string; cell: string;
   return (
     <div className="stack" style={{ gap: 8 }}>
       {own.length > 0 && (
-        <ul className="photos">
+        <ul className="photolist">
           {own.map((p, i) => (
             <li key={p.id}>
               <a href={api.photos.href(p.id)} target="_blank" rel="noreferrer">
