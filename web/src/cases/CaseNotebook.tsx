@@ -333,7 +333,14 @@ function Notebook({ c, pair }: { c: CaseDetail; pair: PairDetail }) {
           )}
         </div>
         <aside className="side">
-          <BalancePanel balance={diagnosis.balance} />
+          {closed && diagnosis.balance.seen === 0 ? (
+            <section className="sheet stack" aria-label="The balance">
+              <h2>The balance</h2>
+              <p className="faint">Nothing is left to explain.</p>
+            </section>
+          ) : (
+            <BalancePanel balance={diagnosis.balance} />
+          )}
         </aside>
       </div>
     </>
