@@ -2,7 +2,7 @@ import { TestApp, type Answer } from './harness'
 
 // the demo, so that addresses lead to something
 const app = new TestApp('anything', true)
-beforeAll(() => app.start(), 120_000)
+beforeAll(() => app.start())
 afterAll(() => app.stop())
 
 const UNKNOWN = '00000000-0000-4000-8000-000000000000'

@@ -5,7 +5,7 @@ import { readConfig } from '../src/config'
 import { TestApp } from './harness'
 
 const app = new TestApp('api')
-beforeAll(() => app.start(), 30_000)
+beforeAll(() => app.start())
 afterAll(() => app.stop())
 
 const roll = demoFilaments('2026-01-01').fern

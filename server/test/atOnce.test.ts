@@ -3,7 +3,7 @@ import { TestApp } from './harness'
 
 // What several windows, or one impatient finger, do at the same moment.
 const app = new TestApp('at_once')
-beforeAll(() => app.start(), 120_000)
+beforeAll(() => app.start())
 afterAll(() => app.stop())
 
 async function opened(...signs: string[]) {

@@ -3,7 +3,7 @@ import { DEMO_MACHINES, demoFilaments, deriveRecipe, readGcode, readPath, writeP
 import { TestApp } from './harness'
 
 const app = new TestApp('blobs', true)
-beforeAll(() => app.start(), 60_000)
+beforeAll(() => app.start())
 afterAll(() => app.stop())
 
 const machine = DEMO_MACHINES.greenhouse

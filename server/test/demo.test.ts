@@ -36,4 +36,4 @@ test('the demo fills an empty database once, and a seeding that was killed is be
   expect((await third.get('machines')).body.map((m: { rev: number }) => m.rev)).toEqual([1, 1])
   expect((await third.get('cases')).body).toHaveLength(8)
   await third.stop()
-}, 40_000)
+})

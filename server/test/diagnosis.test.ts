@@ -2,7 +2,7 @@ import { DEMO_MACHINES, demoFilaments } from '@verimend/core'
 import { TestApp } from './harness'
 
 const app = new TestApp('diagnosis', true)
-beforeAll(() => app.start(), 60_000)
+beforeAll(() => app.start())
 afterAll(() => app.stop())
 
 test('signs by id in, ranked suspects, reasons and advised steps out', async () => {

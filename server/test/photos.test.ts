@@ -2,7 +2,7 @@ import sharp from 'sharp'
 import { TestApp, type Answer } from './harness'
 
 const app = new TestApp('photos', true)
-beforeAll(() => app.start(), 60_000)
+beforeAll(() => app.start())
 afterAll(() => app.stop())
 
 const send = async (path: string, body: Buffer) => {

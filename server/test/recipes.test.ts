@@ -1,7 +1,7 @@
 import { TestApp } from './harness'
 
 const app = new TestApp('recipes', true)
-beforeAll(() => app.start(), 60_000)
+beforeAll(() => app.start())
 afterAll(() => app.stop())
 
 interface Pair {

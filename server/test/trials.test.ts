@@ -2,7 +2,7 @@ import { readGcode } from '@verimend/core'
 import { TestApp } from './harness'
 
 const app = new TestApp('trials', true)
-beforeAll(() => app.start(), 60_000)
+beforeAll(() => app.start())
 afterAll(() => app.stop())
 
 const pairOf = async (name: RegExp) => {
