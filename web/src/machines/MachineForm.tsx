@@ -1,12 +1,13 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { Button, Checkbox, Form, Input, InputNumber, Select } from 'antd'
+import { Checkbox, Form, Input, InputNumber, Select } from 'antd'
 import { machineSchema, type MachineRecord } from '@verimend/contract'
 import { DEMO_MACHINES, SURFACES, SURFACE_NAMES, commandsOf, type Machine } from '@verimend/core'
 import type { ReactNode } from 'react'
 import { useNavigate, useParams } from 'react-router'
-import { ApiProblem, api } from '../api/client'
+import { api } from '../api/client'
 import { useMachines } from '../api/queries'
-import { Empty, Loaded, Problem } from '../parts/Problem'
+import { FormEnd } from '../parts/FormEnd'
+import { Empty, Loaded } from '../parts/Problem'
 import { DayField } from '../parts/DayField'
 import { useRecordForm } from '../parts/recordForm'
 import { useUndo } from '../parts/useUndo'
@@ -91,7 +92,6 @@ function MachineForm({ record }: { record: MachineRecord | null }) {
     },
     onError: layProblem,
   })
-  const conflict = save.error instanceof ApiProblem && save.error.problem.status === 409
   return (
     <>
       <div className="pagehead">
@@ -306,31 +306,17 @@ function MachineForm({ record }: { record: MachineRecord | null }) {
         <Form.Item name="notes" label="Notes">
           <Input.TextArea rows={2} />
         </Form.Item>
-        {stray.map((fault) => (
-          <Problem key={fault} error={new Error(fault)} />
-        ))}
-        {!!save.error && <Problem error={save.error} />}
-        {conflict && (
-          <p className="faint" style={{ marginTop: 8 }}>
-            Your entries are kept here.{' '}
-            <Button size="small" onClick={() => void client.invalidateQueries({ queryKey: ['machines'] })}>
-              Take the newer one as the base, then save yours over it
-            </Button>
-          </p>
-        )}
-        <div className="row" style={{ marginTop: 12 }}>
-          <Button type="primary" htmlType="submit" loading={save.isPending}>
-            {record ? 'Save' : 'Add the machine'}
-          </Button>
-          <Button
-            onClick={() => {
-              forget()
-              void navigate('/machines')
-            }}
-          >
-            Leave without saving
-          </Button>
-        </div>
+        <FormEnd
+          save={record ? 'Save' : 'Add the machine'}
+          busy={save.isPending}
+          stray={stray}
+          error={save.error}
+          onRebase={() => void client.invalidateQueries({ queryKey: ['machines'] })}
+          onLeave={() => {
+            forget()
+            void navigate('/machines')
+          }}
+        />
       </Form>
     </>
   )

@@ -14,10 +14,11 @@ import {
 } from '@verimend/core'
 import { useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
-import { ApiProblem, api } from '../api/client'
+import { api } from '../api/client'
 import { useFilaments } from '../api/queries'
 import { DayField } from '../parts/DayField'
-import { Empty, Loaded, Problem } from '../parts/Problem'
+import { FormEnd } from '../parts/FormEnd'
+import { Empty, Loaded } from '../parts/Problem'
 import { RangeField } from '../parts/RangeField'
 import { useRecordForm } from '../parts/recordForm'
 import { useUndo } from '../parts/useUndo'
@@ -258,7 +259,6 @@ function FilamentForm({ record }: { record: FilamentRecord | null }) {
     },
     onError: layProblem,
   })
-  const conflict = save.error instanceof ApiProblem && save.error.problem.status === 409
   return (
     <>
       <div className="pagehead">
@@ -374,31 +374,17 @@ function FilamentForm({ record }: { record: FilamentRecord | null }) {
         <Form.Item name="notes" label="Notes">
           <Input.TextArea rows={2} />
         </Form.Item>
-        {stray.map((fault) => (
-          <Problem key={fault} error={new Error(fault)} />
-        ))}
-        {!!save.error && <Problem error={save.error} />}
-        {conflict && record && (
-          <p className="faint" style={{ marginTop: 8 }}>
-            Your entries are kept here.{' '}
-            <Button size="small" onClick={() => void client.invalidateQueries({ queryKey: ['filaments'] })}>
-              Take the newer one as the base, then save yours over it
-            </Button>
-          </p>
-        )}
-        <div className="row" style={{ marginTop: 12 }}>
-          <Button type="primary" htmlType="submit" loading={save.isPending}>
-            {record ? 'Save' : 'Put on the shelf'}
-          </Button>
-          <Button
-            onClick={() => {
-              forget()
-              void navigate('/shelf')
-            }}
-          >
-            Leave without saving
-          </Button>
-        </div>
+        <FormEnd
+          save={record ? 'Save' : 'Put on the shelf'}
+          busy={save.isPending}
+          stray={stray}
+          error={save.error}
+          onRebase={() => void client.invalidateQueries({ queryKey: ['filaments'] })}
+          onLeave={() => {
+            forget()
+            void navigate('/shelf')
+          }}
+        />
       </Form>
     </>
   )
