@@ -23,6 +23,7 @@ async function make(page: Page, aspect: string): Promise<string> {
   const text = readFileSync(await file.path(), 'utf8')
   expect(text).toContain('; Held within the machine')
   await page.getByRole('button', { name: 'Read the printed piece' }).click()
+  await page.waitForURL(/\/read/)
   return text
 }
 /** The reader on a phone, at a place of the piece. */

@@ -67,6 +67,16 @@ export async function endLeftover(folder) {
   rmSync(file, { force: true })
 }
 
+/**
+ * A place for temporary tables of its own: a MariaDB that starts clears its temporary folder, and in a shared one
+ * it would take those of another that runs.
+ */
+function temporary(folder) {
+  const own = join(folder, 'mariadb-tmp')
+  mkdirSync(own, { recursive: true, mode: 0o700 })
+  return `--tmpdir=${own}`
+}
+
 /** Lays the database's files on first use. */
 export async function prepare(folder) {
   const data = join(folder, 'mariadb')
@@ -79,6 +89,7 @@ export async function prepare(folder) {
     '--auth-root-authentication-method=normal',
     '--skip-test-db',
     `--datadir=${data}`,
+    temporary(folder),
     ...user,
   ])
   writeFileSync(join(folder, 'mariadb-ready'), '')
@@ -113,6 +124,7 @@ export async function startDatabase(folder) {
     [
       '--no-defaults',
       `--datadir=${join(folder, 'mariadb')}`,
+      temporary(folder),
       `--socket=${join(folder, 'db.sock').length < 100 ? join(folder, 'db.sock') : `/tmp/verimend-${port}.sock`}`,
       `--pid-file=${join(folder, 'mariadb.pid')}`,
       '--bind-address=127.0.0.1',
