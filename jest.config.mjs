@@ -11,7 +11,7 @@ const transform = {
   ],
 }
 const moduleNameMapper = {
-  '^@verimend/core$': '<rootDir>/../core/src/index.ts',
+  '^@verimend/core/(\\w+)$': '<rootDir>/../core/src/$1/index.ts',
   '^@verimend/contract$': '<rootDir>/../contract/src/index.ts',
 }
 const project = (name, extra = {}) => ({
@@ -29,7 +29,16 @@ export default {
   projects: [
     project('core'),
     project('contract'),
-    project('web', { testEnvironment: 'jsdom', setupFiles: ['<rootDir>/test/setup.ts'] }),
+    project('web', {
+      testEnvironment: 'jsdom',
+      setupFiles: ['<rootDir>/test/setup.ts'],
+      moduleNameMapper: {
+        ...moduleNameMapper,
+        // a page without workers does the same work itself
+        '^(\\.\\./workers|\\.)/compute$': '<rootDir>/test/compute.ts',
+        '\\.css$': 'identity-obj-proxy',
+      },
+    }),
     project('server', {
       globalSetup: '<rootDir>/test/database.mjs',
       globalTeardown: '<rootDir>/test/database-stop.mjs',

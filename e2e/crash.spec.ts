@@ -104,7 +104,7 @@ const json = (method: string, body: unknown) => ({
 })
 
 async function seed() {
-  const { DEMO_MACHINES } = await import('../core/src/demo/index')
+  const { DEMO_MACHINES } = await import('@verimend/core/demo')
   return { machines: DEMO_MACHINES.shed }
 }
 

@@ -49,7 +49,7 @@ test('a stringing case on the tube-fed machine, from new case to closed case, an
   await page.setInputFiles('input[aria-label="G-code file"]', file)
   await expect(page.locator('[data-entry="told"]')).toContainText('hose-clip.gcode')
   await expect(page.locator('[data-entry="told"]')).toContainText('Retraction length')
-  const first = page.locator('.balance > li').first()
+  const first = page.locator('[data-suspect]').first()
   await expect(first).toHaveAttribute('data-suspect', 'retraction-too-short')
   await expect(first).toContainText('under what this drive usually wants')
 
@@ -70,10 +70,10 @@ test('a stringing case on the tube-fed machine, from new case to closed case, an
   // better at first: the balance moves and the next proposal follows
   await page.locator('[data-outcome="strings-thin"]').getByText('Better').click()
   await page.reload() // a half-filled outcome is kept
-  await expect(page.locator('[data-outcome="strings-thin"] .on')).toHaveText('Better')
+  await expect(page.locator('[data-outcome="strings-thin"] [data-on]')).toHaveText('Better')
   await page.getByRole('button', { name: 'Record attempt 1' }).click()
   await expect(page.locator('[data-entry="attempt-1"]')).toContainText('better')
-  await expect(page.locator('.balance > li').first()).toContainText('Attempt 1 went for it: better.')
+  await expect(page.locator('[data-suspect]').first()).toContainText('Attempt 1 went for it: better.')
   await page.locator('[data-proposal="retraction-too-short/0"]').getByRole('checkbox').setChecked(true)
   await page.getByRole('button', { name: 'Change it and open an attempt' }).click()
   await page.locator('[data-outcome="strings-thin"]').getByText('Gone').click()
@@ -130,10 +130,10 @@ test('files that are none get one sentence and nothing entered is lost', async (
     const data = new DataTransfer()
     data.items.add(file)
     document
-      .querySelector('.drop:has([aria-label="G-code file"])')!
+      .querySelector('[data-testid=drop]:has([aria-label="G-code file"])')!
       .dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }))
   })
-  await expect(told.getByRole('alert')).toContainText('reads up to 250 MB')
+  await expect(told.getByRole('alert')).toContainText('larger than 250 MB, the most Verimend reads')
   await page.setInputFiles('input[aria-label="G-code file"]', {
     name: 'odd.gcode',
     mimeType: 'text/plain',
@@ -142,7 +142,7 @@ test('files that are none get one sentence and nothing entered is lost', async (
   await expect(told).toContainText('odd.gcode')
   await told.locator('summary', { hasText: 'odd.gcode' }).click()
   await expect(told).toContainText('that could not be read')
-  await expect(page.locator('[data-sign="strings-thick"] .on')).toHaveText('Seen')
+  await expect(page.locator('[data-sign="strings-thick"] [data-on]')).toHaveText('Seen')
   expect(errors).toEqual([])
 })
 
@@ -154,7 +154,7 @@ test('two tabs changing one recipe: the later sees both sides and keeps what was
   const other = await context.newPage()
   await other.goto(`${app.url}/recipes`)
   const set = async (p: Page, key: string, value: string) => {
-    await p.locator(`[data-setting="${key}"] .valuebutton`).click()
+    await p.locator(`[data-setting="${key}"] [data-testid=value]`).click()
     await p.locator(`[data-setting="${key}"] input`).fill(value)
     await p.keyboard.press('Enter')
   }

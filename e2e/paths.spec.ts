@@ -52,7 +52,7 @@ test('banding: the heights of the flaw, dragged on the silhouette, lead to the s
   await expect(match).toContainText('the layer time limit slows them')
   await match.getByRole('button', { name: 'Make it evidence' }).click()
   await expect(told.locator('[data-evidence="outerAsked"]')).toContainText('Marked on the part')
-  const first = page.locator('.balance > li').first()
+  const first = page.locator('[data-suspect]').first()
   await expect(first).toHaveAttribute('data-suspect', 'speed-swings')
   await expect(first).toContainText('Marked on the part')
   await page.reload()
@@ -77,7 +77,7 @@ test('stringing: open-air travel without a pull-back is found, seen from above, 
   await expect(told).toContainText('kept whole')
   await told.locator('summary', { hasText: 'two-pegs.gcode' }).click()
   await expect(told.locator('[data-finding="open-air-drag"]')).toContainText('without a pull-back')
-  await expect(page.locator('.balance > li').first()).toHaveAttribute('data-suspect', 'retraction-off')
+  await expect(page.locator('[data-suspect]').first()).toHaveAttribute('data-suspect', 'retraction-off')
   // the kept file comes back with all its moves
   await told.getByRole('link', { name: 'Look closer on the paths screen' }).click()
   await page.getByText('From above').click()
@@ -85,7 +85,7 @@ test('stringing: open-air travel without a pull-back is found, seen from above, 
   await expect(page.getByRole('img', { name: /Layer 1 from above, \d+ lines/ })).toBeVisible()
   await page.getByLabel('Layer', { exact: true }).fill('9')
   await expect(page.getByRole('img', { name: /Layer 9 from above/ })).toBeVisible()
-  await expect(page.locator('.legend')).toContainText('air, no pull-back')
+  await expect(page.getByTestId('legend')).toContainText('air, no pull-back')
   await page.getByText('Filament', { exact: true }).click()
   await expect(page.getByText('never pulls the filament back')).toBeVisible()
 })
@@ -120,7 +120,7 @@ test('seam: stacked starts are seen unrolled; and two files: the change that was
 test('a hundred megabytes are read while the page goes on painting', async ({ page }) => {
   await choosePair(page, app.url, /Terracotta/, /Potting shed/)
   await page.goto(`${app.url}/paths`)
-  await expect(page.locator('.drop')).toBeVisible()
+  await expect(page.getByTestId('drop')).toBeVisible()
   const text = partFile({ shape: 'round', width: 60, height: 16, copies: 2 }, {})
   await page.evaluate((t) => {
     ;(window as unknown as { piece: Blob }).piece = new Blob([t])
@@ -131,7 +131,7 @@ test('a hundred megabytes are read while the page goes on painting', async ({ pa
     w.longest = 0
     // what a person sees: every figure of the progress that was really painted
     const look = () => {
-      const shown = document.querySelector('.drop .ant-progress')?.textContent
+      const shown = document.querySelector('[data-testid=drop] .ant-progress')?.textContent
       if (shown) w.painted.add(shown)
       requestAnimationFrame(look)
     }
@@ -146,7 +146,7 @@ test('a hundred megabytes are read while the page goes on painting', async ({ pa
     const data = new DataTransfer()
     data.items.add(file)
     document
-      .querySelector('.drop:has([aria-label="G-code file"])')!
+      .querySelector('[data-testid=drop]:has([aria-label="G-code file"])')!
       .dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }))
   }, text.length)
   await expect(page.getByText('Reading large.gcode')).toBeVisible()

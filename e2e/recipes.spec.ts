@@ -9,7 +9,7 @@ test.afterAll(() => app.end())
 
 const row = (page: Page, key: string) => page.locator(`[data-setting="${key}"]`)
 const set = async (page: Page, key: string, value: string) => {
-  await row(page, key).locator('.valuebutton').click()
+  await row(page, key).getByTestId('value').click()
   await row(page, key).locator('input').fill(value)
   await page.keyboard.press('Enter')
 }
@@ -115,7 +115,7 @@ test('care of a roll: weighed, dried, does the part fit, and the bench shows wha
   await page.goto(`${app.url}/shelf`)
   const due = page.getByRole('region', { name: 'Dry before the next print' })
   await expect(due).toContainText('Moss flex')
-  const moss = due.locator('.dueroll', { hasText: 'Moss flex' })
+  const moss = due.locator('[data-due]', { hasText: 'Moss flex' })
   await moss.getByLabel('Dryer, °C').fill('50')
   await expect(moss).toContainText('it takes about')
   await moss.getByLabel('Hours').fill('8')

@@ -12,7 +12,9 @@ test.afterAll(() => app.end())
 async function make(page: Page, aspect: string): Promise<string> {
   await page.goto(`${app.url}/trials`)
   await page.locator(`[data-aspect="${aspect}"]`).getByRole('button').click()
-  await expect(page.getByRole('region', { name: 'The piece' }).locator('.cell').first()).toBeVisible()
+  await expect(
+    page.getByRole('region', { name: 'The piece' }).locator('svg [data-cell]').first(),
+  ).toBeVisible()
   await page.getByRole('button', { name: 'Make this trial' }).click()
   await page.waitForURL(/trials\/[0-9a-f-]{36}$/)
   const [file] = await Promise.all([
@@ -27,7 +29,7 @@ async function make(page: Page, aspect: string): Promise<string> {
   return text
 }
 /** The reader on a phone, at a place of the piece. */
-const reader = (page: Page) => page.locator('.reader')
+const reader = (page: Page) => page.getByTestId('reader')
 const grade = (page: Page, criterion: string, g: number) =>
   page
     .locator(`[data-criterion="${criterion}"] label`)
@@ -36,10 +38,10 @@ const grade = (page: Page, criterion: string, g: number) =>
 const valueAt = async (page: Page) =>
   Number((await reader(page).locator('h1 + p').innerText()).replace(/[^\d.\u2212-].*/, ''))
 const placesOf = async (page: Page) => {
-  await expect(reader(page).locator('.readhead .cell').first()).toBeVisible()
-  return reader(page).locator('.readhead .cell').count()
+  await expect(reader(page).locator('svg [data-cell]').first()).toBeVisible()
+  return reader(page).locator('svg [data-cell]').count()
 }
-const next = (page: Page) => page.locator('.readnav').getByRole('button').last().click()
+const next = (page: Page) => page.getByTestId('readnav').getByRole('button').last().click()
 const onPhone = (page: Page) => page.setViewportSize({ width: 390, height: 844 })
 const atDesk = (page: Page) => page.setViewportSize({ width: 1280, height: 800 })
 
@@ -81,7 +83,7 @@ test('a new roll: temperature, flow and retraction measured with three trials, r
   await expect(outcome).toContainText(/Best at 2[34]\d\s°C, 95\s% between/)
   await expect(outcome.getByRole('figure')).toBeVisible()
   await outcome.getByRole('button', { name: 'Take into the recipe' }).click()
-  await expect(page.locator('.pagehead')).toContainText('in version 2')
+  await expect(page.getByRole('main')).toContainText('in version 2')
 
   // flow: a wall measured on four sides; what cannot be a wall is refused with a sentence
   await make(page, 'flow')
@@ -103,7 +105,7 @@ test('a new roll: temperature, flow and retraction measured with three trials, r
   await atDesk(page)
   await expect(outcome).toContainText(/The wall measures 0\.9\d*\smm against/)
   await outcome.getByRole('button', { name: 'Take into the recipe' }).click()
-  await expect(page.locator('.pagehead')).toContainText('in version 3')
+  await expect(page.getByRole('main')).toContainText('in version 3')
 
   // retraction, by keyboard: the shortest that is clean
   await make(page, 'retraction')
@@ -113,7 +115,7 @@ test('a new roll: temperature, flow and retraction measured with three trials, r
     const g = length >= 4 ? 4 : Math.max(0, Math.round(4 - (4 - length) * 1.1))
     await expect(async () => {
       await page.keyboard.press(String(g))
-      await expect(reader(page).locator('.grades label.on')).toHaveCount(1, { timeout: 1000 })
+      await expect(reader(page).locator('[data-criterion] [data-on]')).toHaveCount(1, { timeout: 1000 })
     }).toPass()
     await page.keyboard.press('ArrowRight')
     if (k < bands - 1) await expect(reader(page)).toHaveAttribute('data-cell', `band-${k + 2}`)
@@ -121,7 +123,7 @@ test('a new roll: temperature, flow and retraction measured with three trials, r
   await page.waitForURL(/trials\/[0-9a-f-]{36}$/)
   await expect(outcome).toContainText(/The shortest that stays clean is [34]/)
   await outcome.getByRole('button', { name: 'Take into the recipe' }).click()
-  await expect(page.locator('.pagehead')).toContainText('in version 4')
+  await expect(page.getByRole('main')).toContainText('in version 4')
 
   await page.goto(`${app.url}/trials`)
   for (const a of ['temperature', 'flow', 'retraction'])
@@ -133,7 +135,7 @@ test('a new roll: temperature, flow and retraction measured with three trials, r
   await page.keyboard.press('Enter')
   await page.locator('[data-sign="strings-thin"]').getByText('Seen', { exact: true }).click()
   await page.getByRole('button', { name: /^All \d+ suspects/ }).click()
-  await page.locator('[data-suspect="nozzle-too-hot"] .suspect').click()
+  await page.locator('[data-suspect="nozzle-too-hot"]').getByRole('button').first().click()
   await expect(page.locator('[data-suspect="nozzle-too-hot"]')).toContainText(
     'Temperature tower: it is not so',
   )
@@ -145,7 +147,7 @@ test('plans at fault say why; the best at an end leads to the next; the piece is
   await choosePair(page, app.url, /Fern/, /Greenhouse/)
   await page.goto(`${app.url}/trials/new/temperature-tower`)
   const piece = page.getByRole('region', { name: 'The piece' })
-  await expect(piece.locator('.cell').first()).toBeVisible()
+  await expect(piece.locator('svg [data-cell]').first()).toBeVisible()
   await page.getByLabel('Nozzle, first').fill('480')
   await page.getByLabel('Nozzle, first').blur()
   await expect(page.getByRole('alert')).toContainText('is the nearest this machine can do')

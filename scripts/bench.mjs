@@ -10,7 +10,6 @@ const { rolldown } = await import('rolldown')
 const bundle = await rolldown({
   input: join(root, 'scripts/bench/bench.ts'),
   platform: 'node',
-  resolve: { alias: { '@verimend/core': join(root, 'core/src/index.ts') } },
 })
 mkdirSync(join(root, '.cache'), { recursive: true })
 const file = join(root, '.cache/bench.mjs')

@@ -1,13 +1,20 @@
 #!/usr/bin/env node
-// All checks. Last line: N passed, N failed.
+// All checks, or those of one file. Last line: N passed, N failed.
 import { mkdirSync, readFileSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
-import { needDebian, root, run } from './lib/run.mjs'
 import { needPackages } from './lib/packages.mjs'
+import { needDebian, root, run } from './lib/run.mjs'
 import { say, step } from './lib/say.mjs'
+
+const HELP = `npm test                          everything
+npm test -- core/test/findings    one file, or all whose path holds these words
+npm test -- e2e/paths             one journey
+npm test -- core/test/findings -t "name of a test"
+npm test -- types | text          types only; lint, format and dependencies only`
 
 const bin = (name) => join(root, 'node_modules', '.bin', name)
 const results = join(root, 'test-results')
+const PARTS = ['core', 'contract', 'server', 'web', 'e2e']
 let passed = 0
 let failed = 0
 
@@ -32,32 +39,51 @@ const readJson = (path) => {
   }
 }
 
-async function jest() {
+async function types() {
+  const { typeStyles } = await import('./lib/styles.mjs')
+  await typeStyles()
+  for (const part of PARTS) await check(`Types of ${part}`, bin('tsc'), ['-p', part])
+}
+
+async function text() {
+  await check('Lint', bin('eslint'), ['.'])
+  await check('Format', bin('prettier'), ['--check', '.'])
+  await check('Floors and doors', bin('depcruise'), [
+    '--config',
+    '.dependency-cruiser.cjs',
+    ...['core/src', 'contract/src', 'server/src', 'web/src', 'e2e', 'scripts'],
+  ])
+}
+
+async function jest(args = []) {
   const file = join(results, 'jest.json')
   let out = ''
-  await step('Unit and server tests', () =>
-    run(bin('jest'), ['--forceExit', '--maxWorkers=2', '--json', `--outputFile=${file}`]).catch(
+  await step('Tests of core, contract, server and web', () =>
+    run(bin('jest'), ['--maxWorkers=2', '--json', `--outputFile=${file}`, ...args]).catch(
       (error) => (out = error.message),
     ),
   )
   const report = readJson(file)
-  if (!report) {
+  if (!report || !report.numTotalTestSuites) {
     failed++
-    say(out)
+    say(out || 'No test file has such a path.')
     return
   }
   passed += report.numPassedTests
   failed += report.numFailedTests + report.numRuntimeErrorTestSuites
-  for (const suite of report.testResults) if (suite.status === 'failed') say(suite.message)
+  for (const suite of report.testResults)
+    if (suite.status === 'failed') say(`\n${suite.name.slice(root.length + 1)}\n${suite.message}`)
 }
 
-async function journeys() {
+async function journeys(args = []) {
+  const { buildStale } = await import('./lib/build.mjs')
+  await needDebian('mariadbd', 'mariadb-server', 'the MariaDB server')
+  await needDebian('chromium', 'chromium', 'Chromium for the browser journeys')
+  await buildStale()
   const file = join(results, 'e2e.json')
   let out = ''
   await step('Browser journeys and the crash test', () =>
-    run(bin('playwright'), ['test', '-c', 'e2e', ...process.argv.slice(2)]).catch(
-      (error) => (out = error.message),
-    ),
+    run(bin('playwright'), ['test', '-c', 'e2e', ...args]).catch((error) => (out = error.message)),
   )
   const report = readJson(file)
   if (!report) {
@@ -67,37 +93,32 @@ async function journeys() {
   }
   passed += report.stats.expected + report.stats.flaky
   failed += report.stats.unexpected + report.errors.length
-  if (report.stats.unexpected) say(out)
+  if (report.stats.unexpected || report.errors.length) say(out)
 }
 
+const args = process.argv.slice(2)
+const [what] = args
+if (what === '--help' || what === '-h') {
+  say(HELP)
+  process.exit(0)
+}
 rmSync(results, { recursive: true, force: true })
 mkdirSync(results, { recursive: true })
 try {
   await needPackages()
-  await needDebian('mariadbd', 'mariadb-server', 'the MariaDB server')
-  await needDebian('chromium', 'chromium', 'Chromium for the browser journeys')
-  // two lanes: types in one, everything about the text in the other
-  const types = async () => {
-    for (const part of ['core', 'contract', 'server', 'web', 'e2e'])
-      await check(`Types of ${part}`, bin('tsc'), ['-p', part])
+  if (what === 'types') await types()
+  else if (what === 'text') await text()
+  else if (what?.startsWith('e2e')) await journeys(args)
+  else {
+    await needDebian('mariadbd', 'mariadb-server', 'the MariaDB server')
+    if (what) await jest(args)
+    else {
+      // two lanes: types in one, everything about the text in the other
+      await Promise.all([types(), text()])
+      await jest()
+      await journeys()
+    }
   }
-  const text = async () => {
-    await check('Lint', bin('eslint'), ['.'])
-    await check('Format', bin('prettier'), ['--check', '.'])
-    await check('Dependency rules', bin('depcruise'), [
-      '--config',
-      '.dependency-cruiser.cjs',
-      'core/src',
-      'contract/src',
-      'server/src',
-      'web/src',
-    ])
-  }
-  await Promise.all([types(), text()])
-  await jest()
-  const { buildStale } = await import('./lib/build.mjs')
-  await buildStale()
-  await journeys()
 } catch (error) {
   failed++
   say(error.message)

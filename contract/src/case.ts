@@ -1,44 +1,18 @@
-import { z } from 'zod'
 import {
-  CHECKS,
   DESIGN_IDS,
-  PLACES,
-  PROCEDURES,
-  SIGN_IDS,
-  SUSPECT_IDS,
-  TRIALS,
-  type CheckId,
-  type DesignId,
-  type PlaceId,
-  type ProcedureId,
-  type SignId,
-  type SuspectId,
-  type TrialId,
-} from '@verimend/core'
-import { idText, numberIn, revision, textUpTo, wholeIn } from './common'
+  type DesignedSet,
+  type HeightMark,
+  type NotedAttempt,
+  type NotedMend,
+} from '@verimend/core/casework'
+import type { LookResult } from '@verimend/core/diagnosis'
+import { LAYER_QUANTITIES, type HeightRange, type QuantityId } from '@verimend/core/toolpath'
+import { z } from 'zod'
+import { idText, numberIn, oneOf, reason, revision, textUpTo, wholeIn } from './common'
+import { lookId, placeId, procedureId, signId, signResult, signState, signStates, suspectId } from './ids'
 import { settingKey, settingValue } from './pair'
 import { casePhoto } from './photo'
 import { pathReading } from './reading'
-
-export const signId = z.enum(SIGN_IDS as [SignId, ...SignId[]], { error: 'There is no such sign.' })
-export const suspectId = z.enum(SUSPECT_IDS as [SuspectId, ...SuspectId[]], {
-  error: 'There is no such suspect.',
-})
-export const procedureId = z.enum(Object.keys(PROCEDURES) as [ProcedureId, ...ProcedureId[]])
-export const checkOrTrialId = z.enum(
-  [...Object.keys(CHECKS), ...Object.keys(TRIALS)] as [CheckId | TrialId, ...(CheckId | TrialId)[]],
-  { error: 'There is no such check or trial.' },
-)
-export const placeId = z.enum(PLACES.map((p) => p.id) as [PlaceId, ...PlaceId[]], {
-  error: 'There is no such place on a part.',
-})
-export const signState = z.enum(['present', 'absent'], {
-  error: 'A sign is present, absent or not looked at.',
-})
-export const signStates = z.partialRecord(signId, signState)
-export const signResult = z.enum(['gone', 'better', 'same', 'worse'], {
-  error: 'Say gone, better, same or worse.',
-})
 
 /** A mend that was accepted. */
 export const chosenMend = z.discriminatedUnion('kind', [
@@ -49,16 +23,14 @@ export const chosenMend = z.discriminatedUnion('kind', [
     key: settingKey,
     from: settingValue,
     to: settingValue,
-    why: z.string().max(400),
   }),
   z.object({
     kind: z.literal('handling'),
     proposal: z.string().max(80),
     suspect: suspectId,
     procedure: procedureId,
-    why: z.string().max(400),
   }),
-])
+]) satisfies z.ZodType<NotedMend>
 export type ChosenMend = z.infer<typeof chosenMend>
 
 export const attempt = z.object({
@@ -72,7 +44,7 @@ export const attempt = z.object({
   note: z.string(),
   createdAt: z.string(),
   recordedAt: z.string().nullable(),
-})
+}) satisfies z.ZodType<NotedAttempt>
 export type Attempt = z.infer<typeof attempt>
 
 export const caseFile = z.object({
@@ -89,36 +61,49 @@ export const caseFile = z.object({
 })
 export type CaseFile = z.infer<typeof caseFile>
 
-const mark = z.object({
+/** A path file of a case as lists show it, without its reading. */
+export const caseFileHead = caseFile.omit({ reading: true, bytes: true, sha256: true }).extend({
+  caseId: idText,
+  part: z.string(),
+  grams: z.number(),
+  seconds: z.number(),
+})
+export type CaseFileHead = z.infer<typeof caseFileHead>
+
+const heightRange = z.object({
   from: numberIn(0, 3000, 'The lower height', 'mm'),
   to: numberIn(0, 3000, 'The upper height', 'mm'),
-})
+}) satisfies z.ZodType<HeightRange>
+const quantityId = oneOf(
+  Object.keys(LAYER_QUANTITIES) as QuantityId[],
+  'Nothing of that kind is known of a layer.',
+)
 /** Heights marked on the part that match a quantity of the path file. */
 export const caseMark = z.object({
   id: idText,
   fileId: idText,
-  marks: z.array(mark),
-  quantity: z.string(),
-  sentence: z.string(),
+  heightRanges: z.array(heightRange),
+  quantity: quantityId,
+  reason,
   strength: z.number(),
   p: z.number(),
-})
+}) satisfies z.ZodType<HeightMark>
 export type CaseMark = z.infer<typeof caseMark>
 export const addMark = z.object({
   fileId: idText,
-  marks: z
-    .array(mark)
+  heightRanges: z
+    .array(heightRange)
     .min(1, { error: 'Mark at least one range of heights.' })
     .max(20, { error: 'At most twenty ranges of heights are marked.' }),
-  quantity: z.string().max(40),
+  quantity: quantityId,
 })
 
 /** What a check or trial found of a suspect. */
-export const checkResult = z.object({
-  by: checkOrTrialId,
+export const lookResult = z.object({
+  by: lookId,
   suspect: suspectId,
   found: z.boolean(),
-})
+}) satisfies z.ZodType<LookResult>
 export const recordChecks = z.object({
   /** null takes an answer back. */
   results: z
@@ -146,7 +131,7 @@ export type CaseLesson = z.infer<typeof lesson>
 /** A designed set: a few prints in which several settings change at once. */
 export const designedSet = z.object({
   id: idText,
-  design: z.enum(DESIGN_IDS as [DesignId, ...DesignId[]], { error: 'There is no such design.' }),
+  design: oneOf(DESIGN_IDS, 'There is no such design.'),
   sign: signId,
   factors: z.array(
     z.object({
@@ -157,7 +142,7 @@ export const designedSet = z.object({
     }),
   ),
   grades: z.array(z.number().nullable()),
-})
+}) satisfies z.ZodType<DesignedSet>
 export const createSet = z.object({
   design: designedSet.shape.design,
   sign: signId,
@@ -196,11 +181,11 @@ export const caseDetail = z.object({
   signs: signStates,
   startVersion: z.number(),
   keptVersion: z.number().nullable(),
-  learnt: z.string().nullable(),
+  learnt: z.array(reason).nullable(),
   attempts: z.array(attempt),
   files: z.array(caseFile),
   marks: z.array(caseMark),
-  checks: z.array(checkResult),
+  checks: z.array(lookResult),
   cannot: z.array(z.string()),
   sets: z.array(designedSet),
   /** Whether the closed case moves priors. */

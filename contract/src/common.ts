@@ -1,3 +1,4 @@
+import type { Reason, ReasonValue } from '@verimend/core/quantity'
 import { z } from 'zod'
 
 const KINDS: Record<string, string> = {
@@ -80,6 +81,23 @@ export const dateText = (what: string) =>
     .refine((t) => Number.isFinite(Date.parse(t)), { error: `${what} is no day of the calendar.` })
 export const idText = z.uuid({ error: 'That is no id.' })
 export const revision = wholeIn(0, 1_000_000_000, 'The revision')
+
+/** An enumeration of the ids of a room. */
+export const oneOf = <Id extends string>(ids: readonly Id[], error?: string) =>
+  z.enum(ids as readonly [Id, ...Id[]], error === undefined ? undefined : { error })
+
+const scalar = z.union([z.number(), z.string().max(1000), z.boolean(), z.null()])
+/** Reasons hold reasons, but not without end. */
+const DEEPEST_REASON = 6
+function reasonDown(depth: number): z.ZodType<Reason> {
+  const inner: z.ZodType<ReasonValue> = depth ? z.union([scalar, reasonDown(depth - 1)]) : scalar
+  return z.object({
+    code: z.string().max(60),
+    values: z.record(z.string().max(40), z.union([inner, z.array(inner).max(200)])),
+  })
+}
+/** A reason: the code of a sentence and the values it is made of. */
+export const reason = reasonDown(DEEPEST_REASON)
 
 /** RFC 9457 problem document. */
 export const problemSchema = z.object({

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { FAMILIES, FINISHES, type Filament } from '@verimend/core'
+import { FAMILIES, FINISHES, type Filament } from '@verimend/core/material'
 import { dateText, idText, numberIn, rangeIn, revision, textUpTo } from './common'
 
 export const filamentSchema = z

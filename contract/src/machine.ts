@@ -1,5 +1,6 @@
 import { z } from 'zod'
-import { SURFACES, type Machine } from '@verimend/core'
+import { SURFACES } from '@verimend/core/material'
+import type { Machine } from '@verimend/core/machine'
 import { dateText, idText, numberIn, revision, textUpTo, wholeIn } from './common'
 
 export const machineSchema = z.object({

@@ -1,45 +1,54 @@
-import { z } from 'zod'
+import { ASPECT_IDS, READINESS_STATES, type ReadinessStep } from '@verimend/core/casework'
+import { lookId } from './ids'
 import {
-  ASPECT_IDS,
   GRADES,
+  PINNED_SOURCES,
   SETTING_KEYS,
   SOURCES,
   faultOf,
   isSettingKey,
   settingOf,
-  type AspectId,
+  type Changes,
   type GradedRecipe,
+  type Offer,
+  type Pinned,
+  type RankedRelative,
   type RecipeValues,
-} from '@verimend/core'
-import { idText, textUpTo, wholeIn } from './common'
+  type Resolved,
+} from '@verimend/core/recipe'
+import { say } from '@verimend/core/words'
+import { z } from 'zod'
+import { idText, oneOf, reason, textUpTo, wholeIn } from './common'
 import { filamentRecord } from './filament'
 import { machineRecord } from './machine'
 
 export const settingValue = z.union([z.number(), z.boolean(), z.string().max(40)])
-export const settingKey = z.enum(SETTING_KEYS as [string, ...string[]], {
-  error: 'There is no such setting.',
-})
+export const settingKey = oneOf(SETTING_KEYS, 'There is no such setting.')
 
-const words = z.string().max(600)
-const offer = z.object({ source: z.enum(SOURCES), value: settingValue, words })
+const offer = z.object({
+  source: z.enum(SOURCES),
+  value: settingValue,
+  reason,
+}) satisfies z.ZodType<Offer>
 const isoDate = z.string().max(30)
 export const resolvedSetting = z.object({
   value: settingValue,
   source: z.enum(SOURCES),
-  words,
+  reason,
   plusMinus: z.number().optional(),
   at: isoDate.optional(),
-  follows: z.array(z.string().max(40)).max(100).optional(),
+  follows: z.array(settingKey).max(100).optional(),
   clippedFrom: z.number().optional(),
+  filledIn: z.literal(true).optional(),
   stack: z.array(offer).max(20),
-})
+}) satisfies z.ZodType<Resolved>
 export const pinned = z.object({
   value: settingValue,
-  source: z.enum(['measured', 'mend', 'hand']),
-  words,
+  source: z.enum(PINNED_SOURCES),
+  reason,
   plusMinus: z.number().optional(),
   at: isoDate.optional(),
-})
+}) satisfies z.ZodType<Pinned>
 /** Every setting of the registry with value, source, reason and stack. */
 export const recipeValues = z.record(z.string(), resolvedSetting) as unknown as z.ZodType<RecipeValues>
 const variant = z.object({
@@ -52,7 +61,7 @@ export const recipeVariants = z.object({ fine: variant, coarse: variant }) as un
 >
 
 export const versionChange = z.object({
-  key: z.string(),
+  key: settingKey,
   from: settingValue.optional(),
   to: settingValue.optional(),
   /** Left out for the base. */
@@ -61,7 +70,7 @@ export const versionChange = z.object({
 export const versionSummary = z.object({
   number: z.number(),
   parent: z.number().nullable(),
-  reason: z.string(),
+  reason,
   changes: z.array(versionChange),
   caseId: z.string().nullable(),
   createdAt: z.string(),
@@ -84,8 +93,8 @@ export const pairDetail = pairSummary.extend({
   machine: machineRecord,
   filament: filamentRecord,
   version: recipeVersion,
-  /** Warnings the person answered with "I mean it", by their print. */
-  meant: z.array(z.string()),
+  /** Warnings the person has acknowledged, by their fingerprint. */
+  acknowledged: z.array(z.string()),
   /** The part printed last with a path file, for the fit on the roll. */
   lastPart: z.object({ name: z.string(), grams: z.number(), seconds: z.number() }).nullable(),
 })
@@ -103,10 +112,11 @@ export const relative = z.object({
   name: z.string(),
   machineName: z.string(),
   nearness: z.number(),
-  shared: z.array(z.string()),
-  brings: z.record(z.string(), z.object({ value: settingValue, words })),
-})
-export type Relative = z.infer<typeof relative>
+  shared: z.array(z.enum(['family', 'finish', 'maker', 'machine', 'drive', 'label'])),
+  brings: z.record(z.string(), z.object({ value: settingValue, reason })) as unknown as z.ZodType<
+    RankedRelative['brings']
+  >,
+}) satisfies z.ZodType<RankedRelative>
 /** New values by key; null takes a hand-set value away so that the derived one stands again. */
 export const settingChanges = z.record(z.string(), settingValue.nullable()).superRefine((set, ctx) => {
   for (const [key, value] of Object.entries(set)) {
@@ -114,10 +124,10 @@ export const settingChanges = z.record(z.string(), settingValue.nullable()).supe
       ctx.addIssue({ code: 'custom', path: [key], message: 'There is no such setting.' })
     else if (value !== null) {
       const fault = faultOf(key, value)
-      if (fault) ctx.addIssue({ code: 'custom', path: [key], message: fault })
+      if (fault) ctx.addIssue({ code: 'custom', path: [key], message: say(fault) })
     }
   }
-})
+}) as unknown as z.ZodType<Changes>
 export const createVersion = z.object({
   /** The version the change was made on; another current one is a conflict. */
   base: wholeIn(1, 1_000_000, 'The base version'),
@@ -145,27 +155,23 @@ export const createVersion = z.object({
   relative: idText.nullable().optional(),
   reason: textUpTo(300, 'The reason'),
 })
-export const meantChange = z.object({ print: textUpTo(200, 'The warning', 3), meant: z.boolean() })
-
-const aspect = z.object({
-  id: z.enum(ASPECT_IDS as [AspectId, ...AspectId[]]),
-  state: z.enum(['untested', 'from card', 'measured', 'verified', 'stale']),
-  words: z.string(),
-  risk: z.number(),
+export const acknowledgement = z.object({
+  fingerprint: textUpTo(200, 'The warning', 3),
+  acknowledged: z.boolean(),
 })
+
+const aspectId = oneOf(ASPECT_IDS)
+const readinessStep = z.object({
+  aspect: aspectId,
+  by: lookId,
+  minutes: z.number(),
+  grams: z.number(),
+  reason,
+}) satisfies z.ZodType<ReadinessStep>
 export const pairReadiness = z.object({
   pairId: idText,
-  aspects: z.array(aspect),
-  next: z
-    .object({
-      aspect: z.enum(ASPECT_IDS as [AspectId, ...AspectId[]]),
-      by: z.string(),
-      name: z.string(),
-      minutes: z.number(),
-      grams: z.number(),
-      words: z.string(),
-    })
-    .nullable(),
+  aspects: z.array(z.object({ id: aspectId, state: z.enum(READINESS_STATES), reason, risk: z.number() })),
+  next: readinessStep.nullable(),
 })
 export type PairReadiness = z.infer<typeof pairReadiness>
 export const restoreVersion = z.object({

@@ -1,3 +1,4 @@
+import { say } from '@verimend/core/words'
 import { z } from 'zod'
 import {
   GRADES,
@@ -9,18 +10,25 @@ import {
   settingOf,
   type RecipeFile,
   type SettingKey,
-} from '@verimend/core'
-import { idText, textUpTo } from './common'
+} from '@verimend/core/recipe'
+import { idText, reason, textUpTo } from './common'
 import { filamentSchema } from './filament'
 import { machineSchema } from './machine'
-import { pinned, resolvedSetting, settingValue } from './pair'
+import { pinned, resolvedSetting, settingKey, settingValue } from './pair'
 
-const filedSetting = resolvedSetting.extend({ unit: z.string().max(20) })
+const words = z.string().max(2000)
+/** Files of version 1 have sentences only; later ones the reason's code and values beside them. */
+const worded = { words, reason: reason.optional() }
+const filedSetting = resolvedSetting.extend({
+  ...worded,
+  unit: z.string().max(20),
+  stack: z.array(resolvedSetting.shape.stack.element.extend(worded)).max(20),
+})
 const filedVariant = z.object({
-  pins: z.record(z.string(), pinned),
+  pins: z.record(z.string(), pinned.extend(worded)),
   settings: z.record(z.string(), filedSetting),
 })
-/** The recipe file, format 1. Members a reader does not know are passed over. */
+/** The recipe file. Members a reader does not know are passed over. */
 export const recipeFileSchema = z.object({
   format: z.literal(RECIPE_FORMAT),
   version: z.int().min(1),
@@ -32,19 +40,19 @@ export const recipeFileSchema = z.object({
   filament: filamentSchema,
   settings: z.record(z.string(), filedSetting),
   variants: z.object({ fine: filedVariant, coarse: filedVariant }),
-})
+}) satisfies z.ZodType<RecipeFile>
 
-/** JSON Schema of the recipe file (2020-12), as published at /api/schema/recipe-1.json. */
+/** JSON Schema of the recipe file (2020-12), as published at /api/schema/recipe-2.json. */
 export function recipeFileJsonSchema(): object {
   return {
-    $id: 'recipe-1.json',
-    title: 'Verimend recipe, format 1',
-    ...z.toJSONSchema(recipeFileSchema, { unrepresentable: 'any', io: 'input' }),
+    $id: `recipe-${RECIPE_FORMAT_VERSION}.json`,
+    title: `Verimend recipe, format ${RECIPE_FORMAT_VERSION}`,
+    ...z.toJSONSchema(recipeFileSchema, { unrepresentable: 'any', io: 'input', reused: 'ref' }),
   }
 }
 
 export const MAX_RECIPE_FILE = 1_000_000
-const MAX_DEPTH = 14
+const MAX_DEPTH = 40
 
 /** A recipe file that cannot be read; the message is one sentence for the person. */
 export class RecipeFileError extends Error {
@@ -65,6 +73,8 @@ export interface ReadRecipe {
   /** Settings this reader knows that the file does not hold. */
   missing: SettingKey[]
 }
+
+const isKnown = <V>(entry: [string, V]): entry is [SettingKey, V] => isSettingKey(entry[0])
 
 /** Deepest nesting of a JSON text; strings are passed over. */
 function depthOf(text: string): number {
@@ -140,20 +150,17 @@ export function readRecipeFile(text: string): ReadRecipe {
     ),
   })
   if (!parsed.success) {
-    const issue = parsed.error.issues[0]
+    const [issue] = parsed.error.issues
     const path = issue.path.join('.')
-    throw new RecipeFileError(
-      `This recipe file cannot be used: ${/^[A-Z]/.test(issue.message) && !/^Invalid|^Expected|^Too/.test(issue.message) ? issue.message : `“${path}” is missing or not what it should be.`}`,
-      path,
-    )
+    throw new RecipeFileError(`This recipe file cannot be used, because of “${path}”: ${issue.message}`, path)
   }
-  const file = parsed.data as unknown as RecipeFile
+  const file: RecipeFile = parsed.data
   for (const [where, settings] of [
     ['settings', file.settings],
     ['variants.fine.settings', file.variants.fine.settings],
     ['variants.coarse.settings', file.variants.coarse.settings],
   ] as const)
-    for (const [key, s] of Object.entries(settings) as [SettingKey, RecipeFile['settings'][string]][]) {
+    for (const [key, s] of Object.entries(settings).filter(isKnown)) {
       const own = settingOf(key)
       const unit = own.kind === 'number' ? own.unit : ''
       if (s.unit !== unit)
@@ -162,15 +169,15 @@ export function readRecipeFile(text: string): ReadRecipe {
           `${where}.${key}.unit`,
         )
       const fault = faultOf(key, s.value)
-      if (fault) throw new RecipeFileError(fault, `${where}.${key}.value`)
+      if (fault) throw new RecipeFileError(say(fault), `${where}.${key}.value`)
       for (const o of s.stack)
         if (typeof o.value !== typeof s.value)
           throw new RecipeFileError(`${own.label}: one of its sources does not fit.`, `${where}.${key}.stack`)
     }
   for (const v of ['fine', 'coarse'] as const)
-    for (const [key, p] of Object.entries(file.variants[v].pins) as [SettingKey, { value: unknown }][]) {
+    for (const [key, p] of Object.entries(file.variants[v].pins).filter(isKnown)) {
       const fault = faultOf(key, p.value)
-      if (fault) throw new RecipeFileError(fault, `variants.${v}.pins.${key}`)
+      if (fault) throw new RecipeFileError(say(fault), `variants.${v}.pins.${key}`)
     }
   return {
     file,
@@ -183,11 +190,11 @@ export const readRecipe = z.object({
   text: z.string().max(MAX_RECIPE_FILE, { error: 'This file is larger than a recipe can be (1 MB).' }),
 })
 const fileDifference = z.object({
-  key: z.string(),
+  key: settingKey,
   grade: z.enum(GRADES),
   from: settingValue.optional(),
   to: settingValue,
-  words: z.string(),
+  reason,
 })
 /** What taking a recipe file in would do; nothing is changed yet. */
 export const recipePreview = z.object({
@@ -200,7 +207,7 @@ export const recipePreview = z.object({
   pair: z.object({ id: idText, current: z.number() }).nullable(),
   differences: z.array(fileDifference),
   ignored: z.array(z.string()),
-  missing: z.array(z.string()),
+  missing: z.array(settingKey),
 })
 export type RecipePreview = z.infer<typeof recipePreview>
 export const importRecipe = readRecipe.extend({
@@ -212,7 +219,7 @@ export const importRecipe = readRecipe.extend({
   base: z.int().min(1).nullable(),
   /** Settings to take; left out for all. */
   take: z
-    .array(z.object({ key: z.string(), grade: z.enum(GRADES) }))
+    .array(z.object({ key: settingKey, grade: z.enum(GRADES) }))
     .max(400)
     .optional(),
 })

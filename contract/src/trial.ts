@@ -1,30 +1,30 @@
+import { NUMBER_KEYS } from '@verimend/core/recipe'
 import {
   CRITERION_IDS,
+  DRAWN_KEYS,
   PIECE_IDS,
-  SETTING_KEYS,
   TOP_GRADE,
-  type CriterionId,
-  type SettingKey,
-} from '@verimend/core'
+  type Cell,
+  type CellReading,
+  type PiecePlan,
+  type VariedKey,
+} from '@verimend/core/trials'
 import { z } from 'zod'
-import { idText, numberIn, revision, textUpTo, wholeIn } from './common'
+import { idText, numberIn, oneOf, revision, textUpTo, wholeIn } from './common'
 
 export const pieceId = z.enum(PIECE_IDS, { error: 'There is no such test piece.' })
-const variedKey = z.enum([
-  ...(SETTING_KEYS as [SettingKey, ...SettingKey[]]),
-  'meltRate',
-  'gap',
-  'span',
-  'length',
-  'posts',
-])
+const variedKey = oneOf<VariedKey>([...NUMBER_KEYS, ...DRAWN_KEYS])
 const steps = z.object({
   key: variedKey,
   from: numberIn(-1000, 100_000, 'The first step'),
   to: numberIn(-1000, 100_000, 'The last step'),
   count: wholeIn(1, 20, 'The number of steps'),
 })
-export const piecePlan = z.object({ piece: pieceId, steps, across: steps.optional() })
+export const piecePlan = z.object({
+  piece: pieceId,
+  steps,
+  across: steps.optional(),
+}) satisfies z.ZodType<PiecePlan>
 
 const box = z.object({
   x0: z.number(),
@@ -43,11 +43,9 @@ const cell = z.object({
   nominal: z.number().optional(),
   measure: z.enum(['outside', 'inside', 'wall', 'grams']).optional(),
   axis: z.enum(['x', 'y', 'z']).optional(),
-})
+}) satisfies z.ZodType<Cell>
 
-export const criterionId = z.enum(CRITERION_IDS as [CriterionId, ...CriterionId[]], {
-  error: 'There is no such thing to grade.',
-})
+export const criterionId = oneOf(CRITERION_IDS, 'There is no such thing to grade.')
 /** What was noted of one cell; the whole of it, each time. */
 export const cellReading = z.object({
   grades: z.partialRecord(criterionId, wholeIn(0, TOP_GRADE, 'A grade')),
@@ -62,7 +60,7 @@ export const cellReading = z.object({
   unsure: z.boolean(),
   skipped: z.boolean(),
   note: textUpTo(400, 'The note'),
-})
+}) satisfies z.ZodType<CellReading>
 
 export const trialSummary = z.object({
   id: idText,
@@ -100,6 +98,6 @@ export const updateTrial = z.object({
 export const adoptTrial = z.object({
   base: wholeIn(1, 1_000_000, 'The base version'),
   keys: z
-    .array(z.enum(SETTING_KEYS as [SettingKey, ...SettingKey[]], { error: 'There is no such setting.' }))
+    .array(oneOf(NUMBER_KEYS, 'There is no such setting.'))
     .min(1, { error: 'Choose at least one value to take over.' }),
 })

@@ -1,6 +1,8 @@
 import fc from 'fast-check'
 import { z } from 'zod'
 import {
+  acknowledgement,
+  addFile,
   addMark,
   adoptTrial,
   askDiagnosis,
@@ -16,7 +18,7 @@ import {
   createTrial,
   createVersion,
   gradeRun,
-  meantChange,
+  importRecipe,
   readRecipe,
   recordChecks,
   recordOutcome,
@@ -30,7 +32,15 @@ import {
   updatePhoto,
   updateTrial,
 } from '@verimend/contract'
-import { DEMO_MACHINES, demoFilaments } from '@verimend/core'
+import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
+import { contextOf, findingContext, findingEvidence, findingsOf, gatherFacts } from '@verimend/core/diagnosis'
+import { SUSPECT_IDS } from '@verimend/core/knowledge'
+import { readGcode } from '@verimend/core/gcode'
+import { writePart } from '@verimend/core/planner'
+import { compareWithRecipe, deriveRecipe, printSettingsOf } from '@verimend/core/recipe'
+import { compareReadings, correlate, readPath, type PathReading } from '@verimend/core/toolpath'
+import { say, sayFinding } from '@verimend/core/words'
+import { tries } from '../../core/test/lib/property'
 
 const id = '0190d8a4-7d1c-7000-8000-000000000001'
 const rolls = demoFilaments('2026-01-01')
@@ -49,12 +59,16 @@ const GOOD: Record<string, [z.ZodType, unknown]> = {
   createPair: [createPair, { machineId: id, filamentId: id }],
   createVersion: [createVersion, { base: 1, set: { nozzle: 215 }, reason: 'Cooler.' }],
   restoreVersion: [restoreVersion, { base: 3, number: 1, reason: 'Back.' }],
-  meantChange: [meantChange, { print: 'temperature-off-label', meant: true }],
+  acknowledgement: [acknowledgement, { fingerprint: 'temperature-off-label:210', acknowledged: true }],
   readRecipe: [readRecipe, { text: '{}' }],
+  importRecipe: [
+    importRecipe,
+    { text: '{}', machineId: id, filamentId: id, base: 2, take: [{ key: 'flow', grade: 'standard' }] },
+  ],
   createCase: [createCase, { id, pairId: id, part: 'Drip-line clips', place: 'walls' }],
   updateCase: [updateCase, { was: { part: 'Clip', note: '' }, part: 'Clips', note: 'Since Monday.' }],
   setSign: [setSign, { state: 'present' }],
-  addMark: [addMark, { fileId: id, marks: [{ from: 1, to: 2 }], quantity: 'outerSpeed' }],
+  addMark: [addMark, { fileId: id, heightRanges: [{ from: 1, to: 2 }], quantity: 'outerSpeed' }],
   recordChecks: [recordChecks, { results: [{ suspect: 'bed-dirty', found: true }] }],
   setCannot: [setCannot, { cannot: ['check:calipers'] }],
   setLearns: [setLearns, { learns: false }],
@@ -108,6 +122,25 @@ const GOOD: Record<string, [z.ZodType, unknown]> = {
   ],
 }
 const NAMES = Object.keys(GOOD)
+
+/** A part of two heights, read from the file the app writes of it. */
+const recipe = deriveRecipe({ machine, filament })
+const reading = readPath(
+  readGcode(
+    Buffer.from(
+      writePart(machine, printSettingsOf(recipe), {
+        shape: 'box',
+        width: 14,
+        height: 3,
+        copies: 2,
+        apart: 20,
+        steps: [{ from: 1.6, inset: 3 }],
+      }),
+    ),
+  ),
+  { filamentDiameter: 1.75, density: 1.24, nozzleDiameter: 0.4, limits: machine.limits },
+)
+const file = { name: 'clip.gcode', bytes: 1000, sha256: 'a'.repeat(64), reading }
 
 /** Every place inside a value that holds no further places, as paths. */
 function leaves(value: unknown, path: (string | number)[] = []): (string | number)[][] {
@@ -195,7 +228,7 @@ test('anything at all is answered, never thrown at', () => {
         expect(r.error.issues.length).toBeGreaterThan(0)
       },
     ),
-    { numRuns: 400, seed: 11 },
+    tries(400),
   )
 })
 
@@ -233,5 +266,74 @@ describe('what does not add up', () => {
   test('names are trimmed, markup in them stays text', () => {
     const r = createCase.parse({ pairId: id, part: '  <b>Clip</b>  ' })
     expect(r.part).toBe('<b>Clip</b>')
+  })
+})
+
+describe('path readings', () => {
+  test('a reading of the app’s own passes', () => {
+    expect(addFile.safeParse(file).error?.issues ?? []).toEqual([])
+  })
+
+  /** A few places of each kind: a column of a thousand layers is one kind. */
+  const places = (() => {
+    const seen = new Map<string, number>()
+    return leaves(file).filter((path) => {
+      const kind = path.map((p) => (typeof p === 'number' ? '*' : p)).join('.')
+      const count = (seen.get(kind) ?? 0) + 1
+      seen.set(kind, count)
+      return count <= 2
+    })
+  })()
+
+  /** Everything the app does with a reading. */
+  const used = (r: PathReading) => {
+    const pair = { machine, filament, recipe }
+    const findings = findingsOf(r, findingContext(pair))
+    compareWithRecipe(r, recipe)
+    compareReadings(r, reading)
+    correlate(r.layers, [{ from: 0.5, to: 1.5 }])
+    const facts = gatherFacts({ ...pair, reading: r, today: '2026-01-01' })
+    return [
+      ...findings.map((f) => sayFinding(f).text),
+      ...findingEvidence(findings).map((e) => say(e.reason)),
+      ...SUSPECT_IDS.flatMap((id) => contextOf(id, facts).map((w) => say(w.reason))),
+    ]
+  }
+
+  test('whatever stands in a field is refused with a sentence at that field, or the app lives with it', () => {
+    const bad: string[] = []
+    for (const path of places)
+      for (const [what, to] of [
+        ...HOSTILE,
+        ['null', null],
+        ['zero', 0],
+        ['minus three', -3],
+        ['a third', 1 / 3],
+      ] as [string, unknown][]) {
+        const field = path.join('.')
+        const r = addFile.safeParse(withValue(file, path, to))
+        if (!r.success) {
+          for (const { message } of r.error.issues)
+            if (!/^[A-Z“].{3,170}[.]$/.test(message) || /expected|invalid|undefined|NaN/i.test(message))
+              bad.push(`${field} = ${what}: ${message}`)
+          continue
+        }
+        if (path[0] !== 'reading') continue
+        try {
+          const nonsense = used(r.data.reading).find((t) => /NaN|undefined|Infinity|\[object/.test(t))
+          if (nonsense) bad.push(`${field} = ${what}: ${nonsense}`)
+        } catch (error) {
+          bad.push(`${field} = ${what}: ${(error as Error).stack?.slice(0, 200)}`)
+        }
+      }
+    expect(bad).toEqual([])
+  })
+
+  test('columns of unequal length and layers that are not there are refused', () => {
+    const short = { ...reading, layers: { ...reading.layers, fan: reading.layers.fan.slice(1) } }
+    const faults = (r: unknown) => addFile.safeParse({ ...file, reading: r }).error?.issues ?? []
+    expect(faults(short)[0]?.message).toMatch(/as many entries/)
+    const away = { ...reading, firstLayer: { ...reading.firstLayer, layer: 4000 } }
+    expect(faults(away)[0]?.message).toMatch(/no such layer/)
   })
 })

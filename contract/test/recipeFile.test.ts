@@ -3,15 +3,19 @@ import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { isDeepStrictEqual } from 'node:util'
 import { readRecipeFile, recipeFileJsonSchema, recipeFileSchema, RecipeFileError } from '@verimend/contract'
+import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
+import { FAMILIES } from '@verimend/core/material'
+import { said } from '@verimend/core/quantity'
 import {
-  DEMO_MACHINES,
-  FAMILIES,
-  demoFilaments,
+  SETTING_KEYS,
   deriveGraded,
   recipeFile,
   recipeIn,
+  upgradeRecipe,
   type RecipeFile,
-} from '@verimend/core'
+} from '@verimend/core/recipe'
+import { say } from '@verimend/core/words'
+import { tries } from '../../core/test/lib/property'
 
 const rolls = Object.values(demoFilaments('2026-01-01'))
 const fileOf = (family = rolls[0].family, flow?: number, topLayers?: number): RecipeFile => {
@@ -25,24 +29,21 @@ const fileOf = (family = rolls[0].family, flow?: number, topLayers?: number): Re
         flow: {
           value: flow,
           source: 'measured',
-          words: 'Box — “thin”, 4 walls.',
+          reason: said('Box — “thin”, 4 walls.'),
           plusMinus: 0.8,
           at: '2026-01-01',
         },
       }),
     },
     variantPins: {
-      fine: topLayers === undefined ? {} : { topLayers: { value: topLayers, source: 'hand', words: '' } },
+      fine:
+        topLayers === undefined ? {} : { topLayers: { value: topLayers, source: 'hand', reason: said('') } },
     },
   })
-  return recipeFile({
-    machine,
-    filament,
-    recipe,
-    number: 3,
-    reason: 'Test.',
-    written: '2026-01-01T00:00:00Z',
-  })
+  return recipeFile(
+    { machine, filament, recipe, number: 3, reason: said('Test.'), written: '2026-01-01T00:00:00Z' },
+    say,
+  )
 }
 const text = JSON.stringify(fileOf())
 const refusal = (t: string) => {
@@ -75,7 +76,7 @@ test('what is written is read back exactly: values, reasons, pins, variants', ()
         expect(isDeepStrictEqual(recipeIn(read.file), recipeIn(JSON.parse(JSON.stringify(file))))).toBe(true)
       },
     ),
-    { numRuns: 25, seed: 5 },
+    tries(25),
   )
 })
 
@@ -127,11 +128,57 @@ test('mutated files are read or refused, never worse', () => {
       const said = refusal(text.slice(0, at) + put + text.slice(at + cut))
       expect(said.length).toBeGreaterThan(3)
     }),
-    { numRuns: 300, seed: 8 },
+    tries(300),
   )
 })
 
 test('the schema in docs/ is the one that is served', () => {
-  const kept = JSON.parse(readFileSync(join(__dirname, '../../docs/recipe-1.schema.json'), 'utf8')) as object
+  const kept = JSON.parse(readFileSync(join(__dirname, '../../docs/recipe-2.schema.json'), 'utf8')) as object
   expect(kept).toEqual(JSON.parse(JSON.stringify(recipeFileJsonSchema())))
+})
+
+test.each(['variants', 'mend'])('a file of format 1 opens for good: %s', (name) => {
+  const kept = readFileSync(join(__dirname, `fixtures/recipe-file-1-${name}.json`), 'utf8')
+  const written = JSON.parse(kept) as { settings: Record<string, { value: unknown; words: string }> }
+  const { file, ignored } = readRecipeFile(kept)
+  expect(file.version).toBe(1)
+  expect(ignored).toEqual([])
+  const { values } = upgradeRecipe(recipeIn(file), file)
+  for (const key of SETTING_KEYS) {
+    if (!written.settings[key]) continue
+    expect([key, values[key].value]).toEqual([key, written.settings[key].value])
+    // its sentences stay as they were written
+    expect(say(values[key].reason)).toBe(written.settings[key].words)
+  }
+})
+
+test('whatever stands in a field of a file is refused with one sentence, or the recipe can be used', () => {
+  const file = JSON.parse(text) as RecipeFile
+  const hostile = [null, undefined, -1e12, 'seven', [[]], { code: 'said' }, true, {}]
+  const members = [['value'], ['reason'], ['stack'], []]
+  const wholes = [['variants'], ['variants', 'fine'], ['machine', 'limits'], ['filament', 'label']]
+  const bad: string[] = []
+  /** Puts a value in a place of the file, and reads it. */
+  const tried = (path: string[], to: unknown) => {
+    const copy = structuredClone(file) as unknown as Record<string, never>
+    const holder = path.slice(0, -1).reduce((at, step) => at[step], copy)
+    ;(holder as Record<string, unknown>)[path[path.length - 1]] = to
+    const written = JSON.stringify(copy)
+    const answer = refusal(written)
+    if (answer !== 'read') {
+      if (!/^[A-Z“].{3,260}[.]$/.test(answer)) bad.push(`${path.join('.')}: ${answer}`)
+      return
+    }
+    const { values } = upgradeRecipe(recipeIn(readRecipeFile(written).file), file)
+    for (const key of SETTING_KEYS)
+      if (/undefined|NaN/.test(say(values[key].reason))) bad.push(`${path.join('.')}: ${key}`)
+  }
+  // each setting meets some of them, and all of them meet some setting
+  SETTING_KEYS.forEach((key, i) =>
+    members.forEach((member, j) =>
+      tried(['settings', key, ...member], hostile[(i + 3 * j) % hostile.length]),
+    ),
+  )
+  for (const path of wholes) for (const to of hostile) tried(path, to)
+  expect(bad).toEqual([])
 })

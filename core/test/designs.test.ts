@@ -1,11 +1,8 @@
 import fc from 'fast-check'
+import { DEMO_MACHINES, demoFilaments } from '../src/demo'
 import {
-  DEMO_MACHINES,
   DESIGNS,
   DESIGN_IDS,
-  demoFilaments,
-  deriveRecipe,
-  diagnose,
   makeSet,
   offerSet,
   runValues,
@@ -13,7 +10,10 @@ import {
   setOutcome,
   type DesignedSet,
   type Diagnosis,
-} from '@verimend/core'
+} from '../src/casework'
+import { deriveRecipe } from '../src/recipe'
+import { say } from '../src/words'
+import { diagnose } from './lib/diagnose'
 
 const machine = DEMO_MACHINES.shed
 const filament = demoFilaments('2026-01-01').terracotta
@@ -59,7 +59,7 @@ test('main effects of an L4, worked by hand; the one that counts is named and it
     ['travel-too-slow', false],
   ])
   expect(setOutcome(set([2, 2, 2, 2])).lead).toBeNull()
-  expect(setOutcome(set([0, 0, 4, null])).words[0]).toMatch(/1 of 4 prints/)
+  expect(say(setOutcome(set([0, 0, 4, null])).reasons[0])).toMatch(/1 of 4 prints/)
   expect(setEvidence([set([0, 0, 4, null])])).toEqual([])
 })
 

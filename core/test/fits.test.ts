@@ -3,12 +3,11 @@ import {
   brokenStick,
   desirability,
   driftPValue,
-  normalStream,
   quadraticResponse,
-  randomStream,
   stepValues,
   type FitPoint,
-} from '@verimend/core'
+} from '../src/trials'
+import { normalStream, randomStream } from '../src/statistics'
 
 const points = (xs: number[], ys: number[], trial = 1): FitPoint[] =>
   xs.map((x, i) => ({ x, y: ys[i], weight: 1, trial }))

@@ -1,16 +1,12 @@
 import fc from 'fast-check'
-import {
-  DEMO_MACHINES,
-  demoFilaments,
-  deriveRecipe,
-  GcodeError,
-  GcodeReader,
-  readGcode,
-  readPath,
-  type PathReading,
-  writePart,
-  type PartOptions,
-} from '@verimend/core'
+import { DEMO_MACHINES, demoFilaments } from '../src/demo'
+import { deriveRecipe, printSettingsOf } from '../src/recipe'
+import { say } from '../src/words'
+import { hand } from './lib/diagnose'
+import { tries } from './lib/property'
+import { GcodeError, GcodeReader, readGcode } from '../src/gcode'
+import { readPath, type PathReading } from '../src/toolpath'
+import { writePart, type PartOptions } from '../src/planner'
 
 const bytes = (text: string) => Uint8Array.from(text, (c) => c.charCodeAt(0))
 const machine = DEMO_MACHINES.shed
@@ -172,7 +168,7 @@ test('what the writer writes is read back as it was meant', () => {
   const filament = demoFilaments('2026-01-01').fern
   for (const m of Object.values(DEMO_MACHINES)) {
     const recipe = deriveRecipe({ machine: m, filament })
-    const r = readPath(readGcode(bytes(writePart(m, recipe, POSTS))), {
+    const r = readPath(readGcode(bytes(writePart(m, printSettingsOf(recipe), POSTS))), {
       ...context,
       limits: m.limits,
       filamentDiameter: Number(recipe.diameter.value),
@@ -192,12 +188,8 @@ test('what the writer writes is read back as it was meant', () => {
 
 test('open-air travel without a pull-back is found, and only between parts', () => {
   const filament = demoFilaments('2026-01-01').fern
-  const off = deriveRecipe({
-    machine,
-    filament,
-    pins: { retract: { value: false, source: 'hand', words: '' } },
-  })
-  const r = read(writePart(machine, off, POSTS))
+  const off = deriveRecipe({ machine, filament, pins: hand({ retract: false }) })
+  const r = read(writePart(machine, printSettingsOf(off), POSTS))
   expect(r.retraction.kind).toBe('none')
   // the posts stand 40 mm apart and are 10 mm wide: about 30 mm of air, there and back on nearly every layer
   expect(r.travel.openUnretracted).toBeGreaterThan(90)
@@ -214,8 +206,8 @@ describe('files that are no G-code', () => {
       return 'read'
     } catch (error) {
       if (!(error instanceof GcodeError)) throw error
-      expect(error.message).toMatch(/^[A-Z].*\.$/)
-      return error.code
+      expect(say(error.reason)).toMatch(/^[A-Z].*\.$/)
+      return error.reason.code
     }
   }
   test('each is named', () => {
@@ -242,7 +234,8 @@ describe('files that are no G-code', () => {
   })
   test('mangled files never crash, and cutting the stream anywhere changes nothing', () => {
     const filament = demoFilaments('2026-01-01').fern
-    const good = bytes(writePart(machine, deriveRecipe({ machine, filament }), { ...POSTS, height: 1 }))
+    const settings = printSettingsOf(deriveRecipe({ machine, filament }))
+    const good = bytes(writePart(machine, settings, { ...POSTS, height: 1 }))
     fc.assert(
       fc.property(
         fc.array(fc.tuple(fc.nat(good.length - 1), fc.nat(255)), { maxLength: 40 }),
@@ -256,7 +249,7 @@ describe('files that are no G-code', () => {
               for (const p of parts) reader.push(p)
               return readPath(reader.finish(), context)
             } catch (e) {
-              if (e instanceof GcodeError) return e.code
+              if (e instanceof GcodeError) return e.reason.code
               throw e
             }
           }
@@ -265,7 +258,7 @@ describe('files that are no G-code', () => {
           if (typeof whole !== 'string') expect(JSON.stringify(whole)).not.toMatch(/Infinity/)
         },
       ),
-      { numRuns: 100, seed: 7 },
+      tries(100),
     )
   })
 })

@@ -1,24 +1,11 @@
-import {
-  DEMO_MACHINES,
-  DISPUTE_IDS,
-  FAMILIES,
-  PLACES,
-  PROCEDURES,
-  SETTING_KEYS,
-  SIGNS_AT,
-  SIGN_IDS,
-  SUSPECT_IDS,
-  asksAfter,
-  caseMarkdown,
-  caseReport,
-  curesOf,
-  demoFilaments,
-  deriveRecipe,
-  diagnose,
-  signsAfter,
-  sourceOf,
-  type NotedAttempt,
-} from '@verimend/core'
+import { DEMO_MACHINES, demoFilaments } from '../src/demo'
+import { POLICY_IDS, SETTING_KEYS, deriveRecipe } from '../src/recipe'
+import { FAMILIES } from '../src/material'
+import { PLACES, PROCEDURES, SIGNS_AT, SIGN_IDS, SUSPECT_IDS, sourceOf } from '../src/knowledge'
+import { asksAfter, curesOf, signsAfter, type NotedAttempt } from '../src/casework'
+import { caseMarkdown, caseReport, sayAll } from '../src/words'
+import { said } from '../src/quantity'
+import { diagnose } from './lib/diagnose'
 
 const machine = DEMO_MACHINES.shed
 const filament = demoFilaments('2026-01-01').terracotta
@@ -33,15 +20,20 @@ const hotter: NotedAttempt = {
 
 test('one mend must not bring back another: going back on a cure is said', () => {
   const signs = { 'weak-layers': 'absent', 'strings-thin': 'present' } as const
-  const ask = (cures: ReturnType<typeof curesOf>) =>
-    diagnose({ machine, filament, recipe, signs, cures, today: '2026-01-01' }).proposals.find(
-      (p) => p.kind === 'setting' && p.key === 'nozzle' && Number(p.to) < Number(p.from),
-    )
+  const cooler = (notebook: NotedAttempt[]) =>
+    diagnose({
+      machine,
+      filament,
+      recipe,
+      signs,
+      notebook: notebook.map((a) => ({ ...a, fromVersion: 1, toVersion: 2 })),
+      today: '2026-01-01',
+    }).proposals.find((p) => p.kind === 'setting' && p.key === 'nozzle' && Number(p.to) < Number(p.from))!
   expect(curesOf([hotter])).toEqual([
     { attempt: 1, key: 'nozzle', from: 200, to: 210, signs: ['weak-layers'] },
   ])
-  expect(ask(curesOf([hotter]))!.caution).toMatch(/goes back on attempt 1.*weak/i)
-  expect(ask([])!.caution ?? '').not.toMatch(/goes back/)
+  expect(sayAll(cooler([hotter]).cautions)).toMatch(/goes back on attempt 1.*weak/i)
+  expect(sayAll(cooler([]).cautions)).not.toMatch(/goes back/)
 })
 
 test('after a change its side effects are asked for, and what was cured before', () => {
@@ -73,7 +65,7 @@ test('the report and its Markdown say the same; markup in names stays text', () 
     checks: [{ by: 'listen-nozzle', suspect: 'filament-wet', found: false }] as const,
     marks: [],
     keptVersion: 2,
-    learnt: 'Hotter bonds.',
+    learnt: [said('Hotter bonds.')],
     begun: '2026-01-01T00:00:00Z',
     closed: '2026-01-02T00:00:00Z',
   }
@@ -100,7 +92,7 @@ test('every entry of the handbook says where it comes from; every place has sign
     ...Object.keys(PROCEDURES).map((id) => sourceOf('procedures', id)),
     ...SETTING_KEYS.map((id) => sourceOf('settings', id)),
     ...FAMILIES.map((id) => sourceOf('materials', id)),
-    ...DISPUTE_IDS.map((id) => sourceOf('disputes', id)),
+    ...POLICY_IDS.map((id) => sourceOf('policies', id)),
   ]
   for (const s of all) expect(s.words).toMatch(/^[A-Z].*\.$/)
   expect(new Set(all.map((s) => s.tag))).toEqual(new Set(['published', 'common practice', 'from memory']))

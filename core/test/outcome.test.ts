@@ -1,22 +1,24 @@
+import { DEMO_MACHINES, demoFilaments } from '../src/demo'
 import {
-  DEMO_MACHINES,
   NO_READING,
-  demoFilaments,
-  deriveRecipe,
   flowFromWall,
   mainEffects,
   makePiece,
   outcomeOf,
   proposeSteps,
-  readGcode,
-  readPath,
-  trialEvidence,
   type CellReading,
   type CriterionId,
+  type Outcome,
   type PieceId,
   type PiecePlan,
   type ReadTrial,
-} from '@verimend/core'
+} from '../src/trials'
+import { deriveRecipe, type Changes } from '../src/recipe'
+import { say } from '../src/words'
+import { hand } from './lib/diagnose'
+import { readGcode } from '../src/gcode'
+import { readPath } from '../src/toolpath'
+import { trialEvidence } from '../src/diagnosis'
 
 const machine = DEMO_MACHINES.shed
 const filament = demoFilaments('2026-01-01').terracotta
@@ -46,7 +48,11 @@ function trial(
   )
   return { number, plan, cells, readings, resolution: 0.01 }
 }
-const outcome = (...t: ReadTrial[]) => outcomeOf(t, recipe, machine)
+const outcome = (...t: ReadTrial[]) => outcomeOf(t, { machine, recipe })
+/** What an outcome says, sentence by sentence. */
+const said = (o: Outcome) => o.reasons.map(say)
+/** The recipe with a value in use. */
+const using = (set: Changes) => deriveRecipe({ machine, filament, pins: hand(set) })
 const grade = (v: number) => Math.max(0, Math.min(4, Math.round(v)))
 
 test('temperature tower: hot bands string, cold ones snap; the best lies between, with its interval', () => {
@@ -68,11 +74,13 @@ test('temperature tower: hot bands string, cold ones snap; the best lies between
   expect(out.adopt).toEqual([{ key: 'nozzle', value: Math.round(out.best!), plusMinus: expect.any(Number) }])
   expect(['strings', 'bonding', 'overhang']).toContain(out.decider)
   // what it says of suspects: the value in use above, within or below what was found
-  expect(trialEvidence('temperature-tower', out, () => out.high! + 20)).toEqual([
+  expect(trialEvidence('temperature-tower', out, using({ nozzle: Math.ceil(out.high!) + 20 }))).toEqual([
     { by: 'temperature-tower', suspect: 'nozzle-too-hot', found: true },
     { by: 'temperature-tower', suspect: 'nozzle-too-cold', found: false },
   ])
-  expect(trialEvidence('temperature-tower', out, () => out.best!).map((e) => e.found)).toEqual([false, false])
+  expect(
+    trialEvidence('temperature-tower', out, using({ nozzle: Math.round(out.best!) })).map((e) => e.found),
+  ).toEqual([false, false])
 })
 
 test('at the end of the range the next one is proposed; flat and contradicting readings are called so', () => {
@@ -85,14 +93,14 @@ test('at the end of the range the next one is proposed; flat and contradicting r
   )
   expect(rising.kind).toBe('end')
   expect(Math.max(rising.next!.from, rising.next!.to)).toBeGreaterThan(210)
-  expect(rising.words[1]).toMatch(/^Print the next one from/)
+  expect(said(rising)[1]).toMatch(/^Print the next one from/)
   const flat = outcome(trial('temperature-tower', () => reading({ strings: 3, bonding: 3 })))
   expect(flat).toMatchObject({ kind: 'flat', adopt: [] })
   const wild = outcome(
     trial('temperature-tower', (_, i) => reading({ strings: [4, 1, 4, 1, 3, 1, 4][i] ?? 2 })),
   )
   expect(wild).toMatchObject({ kind: 'disagree', adopt: [] })
-  expect(wild.words[0]).toMatch(/^These readings disagree with each other/)
+  expect(said(wild)[0]).toMatch(/^These readings disagree with each other/)
 })
 
 test('retraction: the shortest on the level, not the best-looking', () => {
@@ -122,9 +130,9 @@ test('a second factor by row is judged band by band', () => {
     return outcome({ number: 1, plan, cells, readings, resolution: 0.01 })
   }
   const better = rows(1)
-  expect(better.words.at(-1)).toMatch(/^Retraction speed: 45/)
+  expect(said(better).at(-1)).toMatch(/^Retraction speed: 45/)
   expect(better.adopt.map((a) => [a.key, a.value])).toContainEqual(['retractSpeed', 45])
-  expect(rows(0).words.at(-1)).toMatch(/no difference beyond the scatter/)
+  expect(said(rows(0)).at(-1)).toMatch(/no difference beyond the scatter/)
 })
 
 test('flow from a wall, with the uncertainty worked by hand', () => {
@@ -203,8 +211,8 @@ test('size plate: a constant error and one that grows are told apart; scatter is
       ),
     })
   }
-  expect(sized(() => 0.12).words[0]).toMatch(/0\.1[12]\d*\smm too large at every length/)
-  expect(sized((l) => -0.004 * l).words[1]).toMatch(/0\.(39|4)\d*\s% too short/)
+  expect(said(sized(() => 0.12))[0]).toMatch(/0\.1[12]\d*\smm too large at every length/)
+  expect(said(sized((l) => -0.004 * l))[1]).toMatch(/0\.(39|4)\d*\s% too short/)
   expect(sized(() => 0).kind).toBe('flat')
 })
 
@@ -242,16 +250,16 @@ describe('layer-time pair', () => {
     expect(o.adopt[0].value).toBeGreaterThanOrEqual(two)
     expect(o.adopt[0].value).toBeLessThan(two + 0.5)
     expect(o.adopt[0].plusMinus).toBeCloseTo((two - one) / 2, 1)
-    expect(trialEvidence('layer-time-pair', o, () => 5)).toEqual([
+    expect(trialEvidence('layer-time-pair', o, using({ minLayerTime: 5 }))).toEqual([
       { by: 'layer-time-pair', suspect: 'layer-time-too-short', found: true },
     ])
   })
   test('alike, or better but still bad: nothing is taken over', () => {
     expect(outcome(both(3, 3)).adopt).toEqual([])
-    expect(outcome(both(3, 3)).words[0]).toMatch(/alike/)
+    expect(said(outcome(both(3, 3)))[0]).toMatch(/alike/)
     const bad = outcome(both(2, 0))
     expect(bad.adopt).toEqual([])
-    expect(bad.words.join(' ')).toMatch(/more air/)
+    expect(said(bad).join(' ')).toMatch(/more air/)
   })
 })
 
@@ -264,13 +272,13 @@ describe('bad readings get a sentence and never a fit that pretends', () => {
   ])('%s', (_, v, sentence) => {
     const out = wall(v)
     expect(out).toMatchObject({ kind: 'bad', adopt: [], best: null })
-    expect(out.words[0]).toMatch(sentence)
+    expect(said(out)[0]).toMatch(sentence)
   })
   test('one band, nothing, and a grade that is none', () => {
     expect(
       outcome(trial('temperature-tower', (_, i) => (i === 0 ? reading({ strings: 3 }) : null))),
     ).toMatchObject({ kind: 'few', adopt: [] })
-    expect(outcome(trial('temperature-tower', () => null)).words[0]).toMatch(/^Nothing is graded/)
+    expect(said(outcome(trial('temperature-tower', () => null)))[0]).toMatch(/^Nothing is graded/)
     expect(outcome(trial('temperature-tower', () => reading({ strings: 7 })))).toMatchObject({ kind: 'bad' })
     expect(outcome(trial('melt-rate-run', () => null)).kind).toBe('few')
   })
@@ -291,7 +299,7 @@ test('earlier trials of the same pair count half; a change between them is flagg
     {},
     3,
   )
-  expect(outcome(second, spoilt).drift).toMatch(/something besides nozzle has changed/)
+  expect(say(outcome(second, spoilt).drift!)).toMatch(/something besides nozzle has changed/)
 })
 
 test('steps close in on what was found', () => {
@@ -303,5 +311,5 @@ test('steps close in on what was found', () => {
     trial: 4,
   })
   expect(Math.abs(close.steps.from - close.steps.to)).toBeLessThan(Math.abs(wide.steps.from - wide.steps.to))
-  expect(close.words).toContain('trial 4')
+  expect(say(close.reason)).toContain('trial 4')
 })

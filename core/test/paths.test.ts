@@ -1,35 +1,26 @@
 import fc from 'fast-check'
+import { DEMO_MACHINES, demoFilaments } from '../src/demo'
 import {
-  DEMO_MACHINES,
   Feature,
-  FINDING_KINDS,
-  GcodeError,
-  MoveKind,
   analysePath,
-  beadArea,
   circular,
   compareReadings,
   correlate,
-  demoFilaments,
-  deriveRecipe,
-  diagnose,
-  filamentArea,
-  findingContext,
-  findingsOf,
   layerPlan,
-  markEvidence,
-  planMotion,
-  readGcode,
   readPath,
-  writePart,
-  type FindingKind,
-  type Filament,
-  type Machine,
-  type PartOptions,
   type PathReading,
-  type Pins,
-  type Program,
-} from '@verimend/core'
+} from '../src/toolpath'
+import { FINDING_KINDS, findingContext, findingsOf, markEvidence, type FindingKind } from '../src/diagnosis'
+import { GcodeError, MoveKind, readGcode, type Program } from '../src/gcode'
+import { beadArea, filamentArea } from '../src/extrusion'
+import { deriveRecipe, printSettingsOf, type Changes } from '../src/recipe'
+import { comparedLabel, say } from '../src/words'
+import { diagnose, hand, type Told } from './lib/diagnose'
+import { tries } from './lib/property'
+import { planMotion } from '../src/motion'
+import { writePart, type PartOptions } from '../src/planner'
+import type { Filament } from '../src/material'
+import type { Machine } from '../src/machine'
 
 const bytes = (text: string) => Uint8Array.from(text, (c) => c.charCodeAt(0))
 const { shed, greenhouse } = DEMO_MACHINES
@@ -42,16 +33,9 @@ const contextOf = (machine: Machine, diameter = 1.75) => ({
 })
 const read = (text: string, machine = shed, diameter = 1.75) =>
   readPath(readGcode(bytes(text)), contextOf(machine, diameter))
-const hand = (pins: Record<string, number | boolean | string>): Pins =>
-  Object.fromEntries(Object.entries(pins).map(([k, value]) => [k, { value, source: 'hand', words: '' }]))
-const part = (
-  o: PartOptions,
-  pins: Record<string, number | boolean | string> = {},
-  filament: Filament = rolls.terracotta,
-  machine = shed,
-) => {
+const part = (o: PartOptions, pins: Changes = {}, filament: Filament = rolls.terracotta, machine = shed) => {
   const recipe = deriveRecipe({ machine, filament, pins: hand(pins) })
-  return { recipe, text: writePart(machine, recipe, o) }
+  return { recipe, text: writePart(machine, printSettingsOf(recipe), o) }
 }
 const found = (r: PathReading, filament: Filament = rolls.terracotta, machine = shed, pins = {}) =>
   findingsOf(
@@ -92,7 +76,7 @@ describe('what our generator writes is read back', () => {
     const base = 2 * (30 - first + (20 - first)) + 96 * 2 * ((8 + first) / 2) * Math.sin(Math.PI / 96)
     expect(r.features[Feature.Outer].length).toBeCloseTo(layers * (outline + bore) + base, -1)
     expect(r.features[Feature.Outer].width).toBeCloseTo(w, 2)
-    expect(r.features[Feature.Sparse].length).toBeGreaterThan(100)
+    expect(r.features[Feature.Infill].length).toBeGreaterThan(100)
     expect(r.features[Feature.Skirt].length).toBeGreaterThan(100)
     expect(r.features[Feature.Bridge].length).toBe(0)
   })
@@ -113,7 +97,7 @@ describe('what our generator writes is read back', () => {
     ['no retraction', { retract: false }],
     ['z-lift', { zLift: 0.4 }],
   ])('%s', (name, pins) => {
-    const made = part(BLOCK, pins as Record<string, number>)
+    const made = part(BLOCK, pins as Changes)
     const q = read(made.text)
     if (name === 'brim') {
       expect(q.base).toMatchObject({ brim: true, skirt: false })
@@ -122,7 +106,7 @@ describe('what our generator writes is read back', () => {
     if (name === 'no retraction') expect(q.retraction.kind).toBe('none')
     if (name === 'z-lift') expect(q.retraction.zLift).toBeCloseTo(0.4, 2)
     if (name.startsWith('outside')) {
-      expect(q.seam.objects[0].together).toBeLessThan(0.5)
+      expect(q.seam.objects[0].resultantLength).toBeLessThan(0.5)
       // 0.05 mm³ less in a bead of this section
       const w = Number(made.recipe.outerWidth.value)
       expect(q.seam.early).toBeCloseTo(0.05 / beadArea(w, Number(made.recipe.layerHeight.value)), 1)
@@ -186,7 +170,7 @@ test('any simple part on any machine: nothing outside, heights and outlines as d
         expect(pulled + last).toBeCloseTo(0, 2)
       },
     ),
-    { numRuns: 10, seed: 21 },
+    tries(10),
   )
 })
 
@@ -520,22 +504,26 @@ describe('marked heights', () => {
   test('lead to the quantity that changes there, in words', () => {
     const [first] = correlate(r.layers, [{ from: 12.2, to: 19 }])
     expect(first.id).toBe('outerAsked')
-    expect(first.sentence).toMatch(
+    expect(say(first.reason)).toMatch(
       /^Outer walls drop from \d+ to \d+\u2009mm\/s between 12\.2 and 19\u2009mm: the layer time limit slows them\.$/,
     )
     expect(first.p).toBeLessThan(0.1)
     const evidence = markEvidence(first)
     expect(evidence[0]).toMatchObject({ suspect: 'speed-swings' })
-    const weigh = (e: typeof evidence) =>
+    const chance = (marks: Told['marks']) =>
       diagnose({
         machine: shed,
         filament: rolls.terracotta,
         recipe: deriveRecipe({ machine: shed, filament: rolls.terracotta }),
         signs: { 'bands-irregular': 'present' },
-        evidence: e,
+        reading: r,
+        marks,
         today: '2026-01-01',
-      }).balance.suspects.find((s) => s.id === 'speed-swings')!.probability
-    expect(weigh(evidence)).toBeGreaterThan(weigh([]))
+      }).balance.suspects.find((x) => x.id === 'speed-swings')!.decibans
+    const mark = { ...first, fileId: 'file', quantity: first.id, heightRanges: [{ from: 12.2, to: 19 }] }
+    expect(chance([mark])).toBeCloseTo(chance([])! + evidence[0].decibans, 6)
+    // a mark made on another print says nothing of this one
+    expect(chance([{ ...mark, fileId: 'earlier' }])).toBe(chance([]))
   })
   test('nothing or everything marked says nothing; chance marks do not stand out', () => {
     expect(correlate(r.layers, [])).toEqual([])
@@ -543,7 +531,7 @@ describe('marked heights', () => {
     // a quantity of pure noise: p is spread evenly (permutation test), so few are small
     const noise = fc.sample(
       fc.array(fc.double({ min: 0, max: 1, noNaN: true }), { minLength: 80, maxLength: 80 }),
-      { numRuns: 60, seed: 4 },
+      tries(60),
     )
     const small = noise.filter((v) => {
       const layers = { ...r.layers }
@@ -559,11 +547,11 @@ describe('marked heights', () => {
 })
 
 test('circular statistics: one direction, even spread, and a worked example', () => {
-  expect(circular([90, 90, 90]).together).toBeCloseTo(1, 12)
-  expect(circular([0, 90, 180, 270]).together).toBeCloseTo(0, 12)
+  expect(circular([90, 90, 90]).resultantLength).toBeCloseTo(1, 12)
+  expect(circular([0, 90, 180, 270]).resultantLength).toBeCloseTo(0, 12)
   // by hand: angles 0 and 90 → C = S = 1, R̄ = √2/2, direction 45°
   expect(circular([0, 90])).toMatchObject({
-    together: expect.closeTo(Math.SQRT1_2, 12),
+    resultantLength: expect.closeTo(Math.SQRT1_2, 12),
     direction: expect.closeTo(45, 9),
   })
   expect(circular(Array.from({ length: 50 }, (_, i) => i * 7.2)).p).toBeGreaterThan(0.5)
@@ -574,7 +562,7 @@ test('two files: the change that was meant, nothing else, and what it cost', () 
   const a = read(part(BLOCK).text)
   const b = read(part(BLOCK, { outerSpeed: 25 }).text)
   const c = compareReadings(a, b)
-  const labels = c.differences.map((d) => d.label)
+  const labels = c.differences.map((d) => comparedLabel(d.id, d.feature))
   expect(labels).toContain('Speed, outer wall')
   expect(labels).not.toContain('Nozzle')
   expect(labels).not.toContain('Retraction length')
@@ -646,6 +634,6 @@ test('mutated files: read or refused in a sentence, in bounded time, with finite
         }
       },
     ),
-    { numRuns: Number(process.env.FUZZ ?? 100), seed: 77 },
+    tries(Number(process.env.FUZZ ?? 100)),
   )
 }, 3_600_000)

@@ -4,18 +4,16 @@ import {
   beadTemperature,
   beadWidth,
   coolingTime,
-  cornerSpeed,
   feedPerMillimetre,
   filamentArea,
   filamentLength,
   filamentMass,
-  moveTime,
   speedAtMeltCap,
   meltRate,
-  figure,
-  duration,
-  quantity,
-} from '@verimend/core'
+} from '../src/extrusion'
+import { cornerSpeed } from '../src/machine'
+import { moveTime } from '../src/motion'
+import { figure, duration, quantity } from '../src/quantity'
 
 describe('extrusion, plain geometry', () => {
   test('bead and filament sections', () => {

@@ -1,21 +1,21 @@
 import fc from 'fast-check'
+import { CARDS, FAMILIES, type FamilyId, type Filament } from '../src/material'
+import { meltCap, type Machine } from '../src/machine'
+import { DEMO_MACHINES, demoFilaments } from '../src/demo'
 import {
-  CARDS,
-  DEMO_MACHINES,
-  FAMILIES,
   SETTING_KEYS,
-  demoFilaments,
   deriveRecipe,
   differences,
   faultOf,
-  meltCap,
-  meltRates,
+  featureLoads,
+  layOver,
   pinsOf,
   settingOf,
-  type FamilyId,
-  type Filament,
-  type Machine,
-} from '@verimend/core'
+} from '../src/recipe'
+import { said } from '../src/quantity'
+import { say } from '../src/words'
+import { hand } from './lib/diagnose'
+import { tries } from './lib/property'
 
 const roll = (family: FamilyId, label: Filament['label']['nozzle'] = null): Filament => ({
   ...demoFilaments('2026-01-01').fern,
@@ -61,7 +61,7 @@ test('any family on any machine gets a whole recipe within registry, machine and
           const r = recipe[key]
           const limited = r.clippedFrom !== undefined
           if (!limited) expect([key, faultOf(key, r.value)]).toEqual([key, null])
-          expect(r.words.length).toBeGreaterThan(5)
+          expect([key, say(r.reason).length > 5]).toEqual([key, true])
           expect(r.stack.length).toBeGreaterThan(0)
           const s = settingOf(key)
           if (s.kind === 'number' && s.unit === 'mm/s' && key !== 'retractSpeed')
@@ -72,12 +72,12 @@ test('any family on any machine gets a whole recipe within registry, machine and
         expect(Number(recipe.layerHeight.value)).toBeLessThanOrEqual(0.75 * v.nozzle + 1e-9)
         expect(Number(recipe.firstHeight.value)).toBeLessThanOrEqual(0.75 * v.nozzle + 0.0051)
         const cap = meltCap(CARDS[family].meltRate, machine.nozzle)
-        for (const m of meltRates(recipe))
+        for (const m of featureLoads(recipe))
           if (m.key !== 'firstSpeed' && Number(recipe[m.key].value) > 3)
             expect([m.key, m.rate <= cap * 1.001]).toEqual([m.key, true])
       },
     ),
-    { numRuns: 60, seed: 11 },
+    tries(60),
   )
 })
 
@@ -102,7 +102,7 @@ test('label beats card, hand beats both, the machine clips, and the stack keeps 
   const set = deriveRecipe({
     machine,
     filament,
-    pins: { nozzle: { value: 300, source: 'hand', words: 'Trying.' } },
+    pins: hand({ nozzle: 300 }),
   })
   expect(set.nozzle).toMatchObject({ value: 260, source: 'hand', clippedFrom: 300 })
   expect(set.nozzleFirst.value).toBe(260)
@@ -115,7 +115,7 @@ test('pins survive deriving again, and only they differ', () => {
   const b = deriveRecipe({
     machine,
     filament,
-    pins: { flow: { value: 97, source: 'measured', words: 'Box.', plusMinus: 0.8 } },
+    pins: layOver({}, { flow: 97 }, { source: 'hand', reason: said('Box.'), measured: { flow: 0.8 } }),
   })
   expect(differences(a, b)).toEqual([{ key: 'flow', from: 100, to: 97 }])
   expect(deriveRecipe({ machine, filament, pins: pinsOf(b) })).toEqual(b)

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import libR from 'lib-r-math.js'
 import {
   coefficientInterval,
-  combined,
+  combineUncertainties,
   fPValue,
   fQuantile,
   linearFit,
@@ -15,7 +15,7 @@ import {
   separableFit,
   tPValue,
   tQuantile,
-} from '@verimend/core'
+} from '../src/statistics'
 
 /** NIST StRD Norris, linear regression, lower difficulty: pairs of y and x. Entered from memory; the certified values prove it. */
 const NORRIS = [
@@ -189,7 +189,7 @@ test('an interval holds the truth as often as it says; a term that is not there 
 
 test('uncertainties add in quadrature; degrees of freedom after Welch and Satterthwaite', () => {
   // worked by hand: u = √(0.3² + 0.4²) = 0.5; ν = 0.5⁴ / (0.3⁴/9) = 69.44
-  const c = combined(10, [
+  const c = combineUncertainties(10, [
     { u: 0.3, dof: 9 },
     { u: 0.4, dof: Infinity },
   ])

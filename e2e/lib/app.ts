@@ -1,23 +1,15 @@
 import { spawn, type ChildProcess } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
-import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 
 const root = join(fileURLToPath(import.meta.url), '..', '..', '..')
 
-const freePort = () =>
-  new Promise<number>((resolve) => {
-    const s = createServer().listen(0, '127.0.0.1', () => {
-      const { port } = s.address() as { port: number }
-      s.close(() => resolve(port))
-    })
-  })
-
 /** The real application, started as a person starts it, on a data folder of its own. */
 export class App {
   readonly folder = mkdtempSync(join(tmpdir(), 'verimend-e2e-'))
+  /** Told by the application at its first start, and kept for the next ones. */
   port = 0
   said = ''
   private child: ChildProcess | null = null
@@ -29,7 +21,6 @@ export class App {
   }
 
   async start(): Promise<void> {
-    this.port ||= await freePort()
     this.said = ''
     const child = spawn(
       process.execPath,
@@ -50,11 +41,12 @@ export class App {
     await new Promise<void>((resolve, reject) => {
       const hear = (d: Buffer) => {
         this.said += d.toString()
-        if (
-          this.said.includes('Verimend is ready') ||
-          this.said.includes('running on this data folder already')
+        const address = /(?:is ready|on this data folder already).*http:\/\/127\.0\.0\.1:(\d+)/.exec(
+          this.said,
         )
-          resolve()
+        if (!address) return
+        this.port = Number(address[1])
+        resolve()
       }
       child.stdout.on('data', hear)
       child.stderr.on('data', hear)

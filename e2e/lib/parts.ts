@@ -1,18 +1,12 @@
-import {
-  DEMO_MACHINES,
-  demoFilaments,
-  deriveRecipe,
-  writePart,
-  type PartOptions,
-  type Pins,
-} from '@verimend/core'
+import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
+import { writePart, type PartOptions } from '@verimend/core/planner'
+import { said } from '@verimend/core/quantity'
+import { deriveRecipe, layOver, printSettingsOf, type Changes } from '@verimend/core/recipe'
 
 /** A part written for the demo's tube-fed machine, with some settings set by hand. */
-export function partFile(part: PartOptions, set: Record<string, number | boolean | string>): string {
+export function partFile(part: PartOptions, set: Changes): string {
   const machine = DEMO_MACHINES.shed
   const filament = demoFilaments('2026-01-01').terracotta
-  const pins = Object.fromEntries(
-    Object.entries(set).map(([key, value]) => [key, { value, source: 'hand', words: '' }]),
-  ) as Pins
-  return writePart(machine, deriveRecipe({ machine, filament, pins }), part)
+  const pins = layOver({}, set, { source: 'hand', reason: said('') })
+  return writePart(machine, printSettingsOf(deriveRecipe({ machine, filament, pins })), part)
 }

@@ -3,35 +3,17 @@ import { openSync, readSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { parseStringSync } from 'gcode-parser'
-import {
-  DEMO_MACHINES,
-  NO_READING,
-  PIECE_IDS,
-  PRIOR,
-  SIGN_IDS,
-  SIGN_LEAK,
-  STRENGTH,
-  SUSPECT_IDS,
-  checkRecipe,
-  demoFilaments,
-  deriveGraded,
-  GcodeReader,
-  deriveRecipe,
-  diagnose,
-  findingContext,
-  findingsOf,
-  makePiece,
-  outcomeOf,
-  planMotion,
-  proposeSteps,
-  posterior,
-  readGcode,
-  readPath,
-  readinessOf,
-  suspectOf,
-  writePart,
-  type SignStates,
-} from '@verimend/core'
+import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
+import { NO_READING, PIECE_IDS, makePiece, outcomeOf, proposeSteps } from '@verimend/core/trials'
+import { PRIOR, SIGN_IDS, STRENGTH, SUSPECT_IDS, suspectOf } from '@verimend/core/knowledge'
+import { SIGN_LEAK, findingContext, findingsOf, posterior, type SignStates } from '@verimend/core/diagnosis'
+import { lintRecipe, deriveGraded, deriveRecipe } from '@verimend/core/recipe'
+import { GcodeReader, readGcode } from '@verimend/core/gcode'
+import { diagnose } from '@verimend/core/UNKNOWN'
+import { planMotion } from '@verimend/core/motion'
+import { readPath } from '@verimend/core/toolpath'
+import { readinessOf } from '@verimend/core/casework'
+import { writePart } from '@verimend/core/planner'
 
 const machine = DEMO_MACHINES.shed
 const filament = demoFilaments('2026-01-01').fern
@@ -183,7 +165,7 @@ row(
   'derive it with its variants and check the rules (aim: under 5 ms)',
   time(() => {
     const graded = deriveGraded({ machine, filament })
-    return checkRecipe({ machine, filament, values: graded.values, today: '2026-01-01' })
+    return lintRecipe({ machine, filament, values: graded.values, today: '2026-01-01' })
   }, 50),
   base,
 )

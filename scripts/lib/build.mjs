@@ -20,12 +20,16 @@ function fingerprint(places) {
 
 const parts = {
   server: {
+    out: 'server/dist',
     sources: ['core/src', 'contract/src', 'server/src', 'package-lock.json', 'scripts/lib/build.mjs'],
-    stamp: 'server/dist/.built',
-    async make() {
+    async make(out) {
       const { rolldown } = await import('rolldown')
       const bundle = await rolldown({
-        input: join(root, 'server/src/main.ts'),
+        input: {
+          main: join(root, 'server/src/main.ts'),
+          // what the threads run
+          worker: join(root, 'server/src/compute/worker.ts'),
+        },
         platform: 'node',
         tsconfig: join(root, 'server/tsconfig.json'),
         external: (id) =>
@@ -33,16 +37,12 @@ const parts = {
           !id.startsWith('/') &&
           !id.startsWith('@verimend/') &&
           !id.startsWith('@oxc-project/'),
-        resolve: {
-          alias: {
-            '@verimend/core': join(root, 'core/src/index.ts'),
-            '@verimend/contract': join(root, 'contract/src/index.ts'),
-          },
-        },
         logLevel: 'warn',
       })
       await bundle.write({
-        file: join(root, 'server/dist/main.mjs'),
+        dir: out,
+        entryFileNames: '[name].mjs',
+        chunkFileNames: '[name]-[hash].mjs',
         format: 'esm',
         sourcemap: true,
         keepNames: true,
@@ -51,6 +51,7 @@ const parts = {
     },
   },
   web: {
+    out: 'web/dist',
     sources: [
       'core/src',
       'contract/src',
@@ -60,23 +61,31 @@ const parts = {
       'web/vite.config.ts',
       'package-lock.json',
     ],
-    stamp: 'web/dist/.built',
     async make() {
       const { build } = await import('vite')
-      await build({ root: join(root, 'web'), logLevel: 'warn', configFile: join(root, 'web/vite.config.ts') })
+      await build({
+        root: join(root, 'web'),
+        logLevel: 'error',
+        configFile: join(root, 'web/vite.config.ts'),
+      })
     },
   },
 }
 
-/** Builds what is stale; says nothing when nothing is. */
-export async function buildStale(names = Object.keys(parts)) {
+/**
+ * Builds what is stale; says nothing when nothing is.
+ * @param names which parts
+ * @param elsewhere a folder of its own for what is built, so that what runs from the usual one is left alone
+ */
+export async function buildStale(names = Object.keys(parts), elsewhere) {
   for (const name of names) {
     const part = parts[name]
-    const stamp = join(root, part.stamp)
+    const out = elsewhere ? join(root, elsewhere, name) : join(root, part.out)
+    const stamp = join(out, '.built')
     const now = fingerprint(part.sources)
     if (existsSync(stamp) && readFileSync(stamp, 'utf8') === now) continue
-    await step(`Building the ${name}`, part.make)
-    mkdirSync(join(stamp, '..'), { recursive: true })
+    await step(`Building the ${name}`, () => part.make(out))
+    mkdirSync(out, { recursive: true })
     writeFileSync(stamp, now)
   }
 }

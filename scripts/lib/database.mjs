@@ -1,6 +1,15 @@
 import { spawn } from 'node:child_process'
 import { randomBytes } from 'node:crypto'
-import { chmodSync, existsSync, mkdirSync, openSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import {
+  chmodSync,
+  existsSync,
+  mkdirSync,
+  openSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs'
 import { createServer, connect } from 'node:net'
 import { join } from 'node:path'
 import { userInfo } from 'node:os'
@@ -95,11 +104,25 @@ export async function prepare(folder) {
   writeFileSync(join(folder, 'mariadb-ready'), '')
 }
 
+/** Starts that find their port taken by somebody who was quicker. */
+const TRIES = 5
+
 /**
  * Starts MariaDB on loopback with its own data folder, password and free port.
  * @returns how to reach it, its process, and how to stop it
  */
 export async function startDatabase(folder) {
+  for (let tries = 1; ; tries++) {
+    try {
+      return await startOnce(folder)
+    } catch (error) {
+      // between being found free and being taken a port can go to another
+      if (tries === TRIES || !error.portTaken) throw error
+    }
+  }
+}
+
+async function startOnce(folder) {
   mkdirSync(folder, { recursive: true, mode: 0o700 })
   await endLeftover(folder)
   await prepare(folder)
@@ -118,7 +141,9 @@ export async function startDatabase(folder) {
     { mode: 0o600 },
   )
   chmodSync(init, 0o600)
-  const log = openSync(join(folder, 'mariadb.log'), 'a')
+  const logFile = join(folder, 'mariadb.log')
+  const log = openSync(logFile, 'a')
+  const logged = statSync(logFile).size
   const child = spawn(
     'mariadbd',
     [
@@ -148,10 +173,14 @@ export async function startDatabase(folder) {
     }),
   )
   for (let i = 0; ; i++) {
-    if (ended) throw new Error(`The database ended at once; see ${join(folder, 'mariadb.log')}`)
+    if (ended) {
+      const said = readFileSync(logFile, 'utf8').slice(logged)
+      throw Object.assign(new Error(`The database ended at once; see ${logFile}`), {
+        portTaken: /Address already in use|Do you already have another/.test(said),
+      })
+    }
     if (await greets(port)) break
-    if (i > 600)
-      throw new Error(`The database did not answer in a minute; see ${join(folder, 'mariadb.log')}`)
+    if (i > 600) throw new Error(`The database did not answer in a minute; see ${logFile}`)
     await pause(50)
   }
   return {

@@ -21,7 +21,7 @@ export function run(command, args, options = {}) {
       code === 0
         ? resolve(out)
         : reject(
-            Object.assign(new Error(`${command} ${args.join(' ')} ended with ${code}\n${out.slice(-1500)}`), {
+            Object.assign(new Error(`${command} ${args.join(' ')} ended with ${code}\n${out.slice(-6000)}`), {
               out,
               code,
             }),
@@ -33,6 +33,9 @@ export function run(command, args, options = {}) {
 export const has = (command) =>
   spawnSync('sh', ['-c', `command -v ${command}`], { stdio: 'ignore' }).status === 0
 
+/** How long another installation on this machine is waited for, s. */
+const APT_WAIT_S = 300
+
 /** Installs a Debian package when the command is missing; says the one command to type where it may not. */
 export async function needDebian(command, debianPackage, why) {
   if (has(command)) return
@@ -40,11 +43,29 @@ export async function needDebian(command, debianPackage, why) {
     throw new Error(
       `Verimend needs ${why}. Type this once, then start again:\n\n  sudo apt-get install -y ${debianPackage}\n`,
     )
-  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
-  try {
-    await run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', debianPackage], { env })
-  } catch {
-    await run('apt-get', ['update', '-qq'], { env })
-    await run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', debianPackage], { env })
+  const apt = (...args) =>
+    run('apt-get', ['-o', `DPkg::Lock::Timeout=${APT_WAIT_S}`, ...args], {
+      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+    })
+  const install = () => apt('install', '-y', '-qq', '--no-install-recommends', debianPackage)
+  await whenUnlocked(async () => {
+    try {
+      await install()
+    } catch {
+      await apt('update', '-qq')
+      await install()
+    }
+  })
+}
+
+/** Runs it again while somebody else holds a lock of apt that has no waiting of its own. */
+async function whenUnlocked(work) {
+  for (const until = Date.now() + APT_WAIT_S * 1000; ;) {
+    try {
+      return await work()
+    } catch (error) {
+      if (!/Could not get lock|Unable to lock/.test(error.message) || Date.now() > until) throw error
+      await new Promise((r) => setTimeout(r, 2000))
+    }
   }
 }

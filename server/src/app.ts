@@ -1,5 +1,5 @@
 import 'reflect-metadata'
-import { Module, type DynamicModule, type INestApplication } from '@nestjs/common'
+import { Global, Module, type DynamicModule, type INestApplication } from '@nestjs/common'
 import { APP_FILTER, APP_PIPE, NestFactory } from '@nestjs/core'
 import { DocumentBuilder, SwaggerModule } from '@nestjs/swagger'
 import compression from 'compression'
@@ -9,6 +9,7 @@ import { cleanupOpenApiDoc, createZodValidationPipe } from 'nestjs-zod'
 import type { ZodError } from 'zod'
 import { BlobsModule } from './blobs/blobs.module'
 import { CasesModule } from './cases/cases.module'
+import { ComputeModule } from './compute/compute.module'
 import { CONFIG, type Config } from './config'
 import { Database, DatabaseModule } from './database/database.module'
 import { seedDemo } from './demo/seed'
@@ -24,7 +25,6 @@ import { RecipesModule } from './recipes/recipes.module'
 import { TrialsModule } from './trials/trials.module'
 import { badInput } from './problem/problem'
 import { ProblemFilter } from './problem/problem.filter'
-import { Global } from '@nestjs/common'
 
 const ZodPipe = createZodValidationPipe({
   createValidationException: (error) =>
@@ -64,6 +64,7 @@ class AppModule {
           },
         }),
         DatabaseModule,
+        ComputeModule,
         MachinesModule,
         FilamentsModule,
         PairsModule,

@@ -1,3 +1,4 @@
+import { fileURLToPath } from 'node:url'
 import { z } from 'zod'
 
 const schema = z.object({
@@ -10,6 +11,7 @@ const schema = z.object({
   VERIMEND_DB_NAME: z.string().regex(/^\w+$/).default('verimend'),
   VERIMEND_FILES: z.string().min(1),
   VERIMEND_WEB: z.string().optional(),
+  VERIMEND_WORKER: z.string().optional(),
   VERIMEND_DEMO: z.enum(['0', '1']).default('0'),
   VERIMEND_LOG: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('info'),
 })
@@ -23,6 +25,8 @@ export interface Config {
   files: string
   /** Folder of the built web application; API only when left out. */
   web?: string
+  /** The built program of the threads. */
+  worker: string
   demo: boolean
   log: string
 }
@@ -57,6 +61,7 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     },
     files: e.VERIMEND_FILES,
     web: e.VERIMEND_WEB,
+    worker: e.VERIMEND_WORKER ?? fileURLToPath(new URL('./worker.mjs', import.meta.url)),
     demo: e.VERIMEND_DEMO === '1',
     log: e.VERIMEND_LOG,
   }

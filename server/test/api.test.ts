@@ -1,5 +1,7 @@
 import { request } from 'node:http'
-import { DEMO_MACHINES, demoFilaments } from '@verimend/core'
+import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
+import { said } from '@verimend/core/quantity'
+import { sayAll } from '@verimend/core/words'
 import { hostOf } from '../src/http/guard'
 import { readConfig } from '../src/config'
 import { TestApp } from './harness'
@@ -95,7 +97,7 @@ describe('recipes', () => {
       set: { nozzle: 205 },
       reason: 'Cleaner.',
     })
-    expect(v2.body).toMatchObject({ number: 2, parent: 1, reason: 'Cleaner.' })
+    expect(v2.body).toMatchObject({ number: 2, parent: 1, reason: said('Cleaner.') })
     expect(v2.body.changes).toContainEqual({ key: 'nozzle', from: 213, to: 205 })
     expect(v2.body.values.nozzleFirst.value).toBe(205) // follows
     const late = await app.post(`pairs/${pair.id}/versions`, { base: 1, set: { nozzle: 220 }, reason: '' })
@@ -153,7 +155,7 @@ describe('cases', () => {
     expect(seen.body.signs).toMatchObject({ 'strings-thin': 'absent', 'seam-gap': 'present' })
     const closed = await app.post(`cases/${id}/close`, { rev: seen.body.rev, keep: 2 })
     expect(closed.body).toMatchObject({ status: 'closed', keptVersion: 2 })
-    expect(closed.body.learnt).toMatch(/Retraction length 5\.1.*→.*5\.6/)
+    expect(sayAll(closed.body.learnt)).toMatch(/Retraction length 5\.1.*→.*5\.6/)
     expect((await app.get(`pairs/${pair.id}`)).body.version.values.retractLength).toMatchObject({
       value: 5.6,
       source: 'mend',

@@ -1,4 +1,9 @@
-import { DEMO_MACHINES, MAX_SIGNS_SEEN, PIECES, SIGN_IDS, demoFilaments } from '@verimend/core'
+import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
+import { MAX_SIGNS_SEEN } from '@verimend/core/diagnosis'
+import { PIECES } from '@verimend/core/trials'
+import { SIGN_IDS } from '@verimend/core/knowledge'
+import { Database } from '../src/database/database.module'
+import { AttemptRow } from '../src/database/models'
 import { TestApp } from './harness'
 
 // What several windows, or one impatient finger, do at the same moment.
@@ -119,4 +124,50 @@ test('pairs of one machine and one roll asked for at once are one pair', async (
   const answers = await times(5, () => app.post('pairs', { machineId: m.body.id, filamentId: f.body.id }))
   expect(answers.every((a) => a.status < 300)).toBe(true)
   expect(new Set(answers.map((a) => a.body.id)).size).toBe(1)
+})
+
+test('more saves at once than there are connections: every pair gets its version', async () => {
+  const m = await app.post('machines', { machine: DEMO_MACHINES.shed })
+  const filament = demoFilaments('2026-01-01').fern
+  const pairs: string[] = []
+  for (let i = 0; i < 32; i++) {
+    const f = await app.post('filaments', { filament: { ...filament, name: `Fern ${i}` } })
+    const pair = await app.post('pairs', { machineId: m.body.id, filamentId: f.body.id, relative: null })
+    pairs.push(pair.body.id)
+  }
+  const answers = await times(32, (i) =>
+    app.post(`pairs/${pairs[i]}/versions`, { base: 1, set: { nozzle: 200 + i }, reason: `${i}` }),
+  )
+  // a request that cannot be served within two seconds is told so with a 503: none may be
+  expect(statuses(answers)).toEqual(Array(32).fill(201))
+  answers.forEach((a, i) => expect(a.body.values.nozzle.value).toBe(200 + i))
+})
+
+test('a request that gets no connection is told so in a sentence, and to come again', async () => {
+  const { sequelize } = app.app.get(Database)
+  const held = await Promise.all(Array.from({ length: 8 }, () => sequelize.transaction()))
+  const [busy, alone] = await Promise.all([
+    app.get('machines'),
+    app.post('filaments', { filament: demoFilaments('2026-01-01').fern }),
+  ])
+  for (const answer of [busy, alone]) {
+    expect(answer.status).toBe(503)
+    expect(answer.body.code).toBe('busy')
+    expect(answer.body.detail).toMatch(/try again in a second/)
+    expect(answer.headers.get('retry-after')).toBe('1')
+  }
+  await Promise.all(held.map((t) => t.rollback()))
+  expect((await app.get('machines')).status).toBe(200)
+})
+
+test('a change that fails half-way leaves nothing behind', async () => {
+  const { pair, id } = await opened('strings-thin')
+  // the version is written before the attempt, and the attempt cannot be
+  const spy = jest.spyOn(AttemptRow, 'create').mockRejectedValueOnce(new Error('disk full'))
+  const body = { base: 1, mends: [{ proposal: 'retraction-too-short/0', to: 5.6 }] }
+  expect((await app.post(`cases/${id}/attempts`, body)).status).toBe(500)
+  spy.mockRestore()
+  expect((await app.get(`pairs/${pair}`)).body.current).toBe(1)
+  expect((await app.get(`pairs/${pair}/versions`)).body).toHaveLength(1)
+  expect((await app.post(`cases/${id}/attempts`, body)).status).toBe(201)
 })

@@ -1,5 +1,11 @@
 import { createHash } from 'node:crypto'
-import { DEMO_MACHINES, demoFilaments, deriveRecipe, readGcode, readPath, writePart } from '@verimend/core'
+import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
+import { said } from '@verimend/core/quantity'
+import { deriveRecipe, layOver, printSettingsOf } from '@verimend/core/recipe'
+import { readGcode } from '@verimend/core/gcode'
+import { readPath } from '@verimend/core/toolpath'
+import { writePart } from '@verimend/core/planner'
+import { say } from '@verimend/core/words'
 import { TestApp } from './harness'
 
 const app = new TestApp('blobs', true)
@@ -7,12 +13,11 @@ beforeAll(() => app.start())
 afterAll(() => app.stop())
 
 const machine = DEMO_MACHINES.greenhouse
-const hand = (value: number) => ({ value, source: 'hand' as const, words: '' })
 const file = () => {
   const filament = demoFilaments('2026-01-01').dew
-  const recipe = deriveRecipe({ machine, filament, pins: { minLayerTime: hand(30), speedFloor: hand(8) } })
+  const pins = layOver({}, { minLayerTime: 30, speedFloor: 8 }, { source: 'hand', reason: said('') })
   return Buffer.from(
-    writePart(machine, recipe, {
+    writePart(machine, printSettingsOf(deriveRecipe({ machine, filament, pins })), {
       shape: 'box',
       width: 30,
       height: 10,
@@ -90,13 +95,17 @@ test('heights marked on the part become evidence in the case only when something
   expect(withFile.status).toBe(201)
   const f = withFile.body.files[0]
   expect(f.kept).toBe(true) // its content came with the first test
-  const marks = [{ from: 6.2, to: 9.4 }]
-  const marked = await app.post(`cases/${made.id}/marks`, { fileId: f.id, marks, quantity: 'outerAsked' })
-  expect(marked.body.marks[0].sentence).toMatch(/^Outer walls drop/)
-  const none = await app.post(`cases/${made.id}/marks`, { fileId: f.id, marks, quantity: 'bed' })
+  const heightRanges = [{ from: 6.2, to: 9.4 }]
+  const marked = await app.post(`cases/${made.id}/marks`, {
+    fileId: f.id,
+    heightRanges,
+    quantity: 'outerAsked',
+  })
+  expect(say(marked.body.marks[0].reason)).toMatch(/^Outer walls drop/)
+  const none = await app.post(`cases/${made.id}/marks`, { fileId: f.id, heightRanges, quantity: 'bed' })
   expect(none.status).toBe(422)
   expect(
-    (await app.post(`cases/${made.id}/marks`, { fileId: f.id, marks: [], quantity: 'fan' })).status,
+    (await app.post(`cases/${made.id}/marks`, { fileId: f.id, heightRanges: [], quantity: 'fan' })).status,
   ).toBe(422)
   const gone = await app.remove(`cases/${made.id}/marks/${marked.body.marks[0].id}`)
   expect(gone.body.marks).toEqual([])

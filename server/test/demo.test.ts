@@ -1,3 +1,4 @@
+import { sayAll } from '@verimend/core/words'
 import { MarkRow, MachineRow } from '../src/database/models'
 import { TestApp } from './harness'
 
@@ -19,7 +20,7 @@ test('the demo fills an empty database once, and a seeding that was killed is be
   ])
   // the app's own advice cured the coupling: the left-over flow
   const coupling = cases.find((c) => c.part === 'Hose coupling') as unknown as { id: string }
-  expect((await app.get(`cases/${coupling.id}`)).body.learnt).toMatch(
+  expect(sayAll((await app.get(`cases/${coupling.id}`)).body.learnt)).toMatch(
     /First layer overfed: Flow, first layer 120/,
   )
   await MachineRow.update({ rev: 7 }, { where: {} })

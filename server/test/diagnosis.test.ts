@@ -1,4 +1,4 @@
-import { DEMO_MACHINES, demoFilaments } from '@verimend/core'
+import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
 import { TestApp } from './harness'
 
 const app = new TestApp('diagnosis', true)
@@ -14,7 +14,7 @@ test('signs by id in, ranked suspects, reasons and advised steps out', async () 
   })
   expect(said.status).toBe(200)
   expect(said.body.suspects[0].id).toBe('retraction-too-short')
-  expect(said.body.suspects[0].reasons[0].words).toMatch(/under what this drive/)
+  expect(said.body.suspects[0].weights[0].words).toMatch(/under what this drive/)
   expect(said.body.next.words.length).toBeGreaterThan(0)
   expect(said.body.mends[0]).toMatchObject({ key: 'retractLength', from: 2 })
   // "I can't do that" re-plans
@@ -33,7 +33,7 @@ test('by pair; bad ids get one sentence', async () => {
   const ok = await app.post('diagnosis', { pairId: pairs[0].id, signs: { 'corners-lift': 'present' } })
   expect(ok.body.suspects.length).toBeGreaterThan(40)
   expect((await app.post('diagnosis', { signs: {} })).body.detail).toBe(
-    'Name a pair, or give a machine and a filament.',
+    'Name a case or a pair, or give a machine and a filament.',
   )
   const bad = await app.post('diagnosis', { pairId: pairs[0].id, signs: { 'no-such': 'present' } })
   expect(bad.status).toBe(422)

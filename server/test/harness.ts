@@ -17,7 +17,8 @@ export interface Answer {
 export class TestApp {
   app!: INestApplication
   port = 0
-  readonly files = mkdtempSync(join(tmpdir(), 'verimend-files-'))
+  private readonly folder = mkdtempSync(join(tmpdir(), 'verimend-test-'))
+  readonly files = join(this.folder, 'files')
 
   constructor(
     private readonly name: string,
@@ -28,7 +29,18 @@ export class TestApp {
     return `verimend_${this.name}`
   }
 
-  async start(): Promise<void> {
+  /** How the tests' database is reached. */
+  get access() {
+    return {
+      port: Number(process.env.VERIMEND_DB_PORT),
+      user: 'verimend',
+      password: process.env.VERIMEND_DB_PASSWORD!,
+      name: this.database,
+    }
+  }
+
+  /** Makes the database, empty. */
+  async createDatabase(): Promise<void> {
     const connection = await createConnection({
       host: '127.0.0.1',
       port: Number(process.env.VERIMEND_DB_PORT),
@@ -37,23 +49,29 @@ export class TestApp {
     })
     await connection.query(`CREATE DATABASE IF NOT EXISTS ${this.database} CHARACTER SET utf8mb4`)
     await connection.end()
-    this.app = await createApp(
-      readConfig({
-        ...process.env,
-        VERIMEND_DB_NAME: this.database,
-        VERIMEND_DEMO: this.demo ? '1' : '0',
-        VERIMEND_LOG: 'silent',
-        VERIMEND_PORT: '0',
-        VERIMEND_FILES: this.files,
-      }),
-    )
+  }
+
+  get config() {
+    return readConfig({
+      ...process.env,
+      VERIMEND_DB_NAME: this.database,
+      VERIMEND_DEMO: this.demo ? '1' : '0',
+      VERIMEND_LOG: 'silent',
+      VERIMEND_PORT: '0',
+      VERIMEND_FILES: this.files,
+    })
+  }
+
+  async start(): Promise<void> {
+    await this.createDatabase()
+    this.app = await createApp(this.config)
     await this.app.listen(0, '127.0.0.1')
     this.port = (this.app.getHttpServer().address() as { port: number }).port
   }
 
   async stop(): Promise<void> {
-    await this.app.close()
-    rmSync(this.files, { recursive: true, force: true })
+    await this.app?.close()
+    rmSync(this.folder, { recursive: true, force: true })
   }
 
   async call(

@@ -87,13 +87,12 @@ test('a new roll starts from the nearest tested recipe, marked as unproven; anot
   expect(wrong.status).toBe(422)
 })
 
-test('"I mean it" is kept with the pair and can be taken back', async () => {
+test('an acknowledged warning is kept with the pair and can be taken back', async () => {
   const pair = await pairOf('Fern green')
-  const path = `pairs/${pair.id}/meant`
-  expect((await app.post(path, { print: 'retraction-short:x', meant: true })).body.meant).toEqual([
-    'retraction-short:x',
-  ])
-  expect((await app.post(path, { print: 'retraction-short:x', meant: false })).body.meant).toEqual([])
+  const path = `pairs/${pair.id}/acknowledged`
+  const fingerprint = 'retraction-short:x'
+  expect((await app.post(path, { fingerprint, acknowledged: true })).body.acknowledged).toEqual([fingerprint])
+  expect((await app.post(path, { fingerprint, acknowledged: false })).body.acknowledged).toEqual([])
 })
 
 test('readiness names every pair, what was measured, and what is worth doing next', async () => {
@@ -101,11 +100,12 @@ test('readiness names every pair, what was measured, and what is worth doing nex
   const list = (await app.get('pairs/readiness')).body as {
     pairId: string
     aspects: { id: string; state: string }[]
-    next: { name: string }
+    next: { by: string; reason: { code: string } }
   }[]
   const own = list.find((r) => r.pairId === pond.id)!
   expect(own.aspects.find((a) => a.id === 'flow')!.state).toBe('measured')
-  expect(own.next.name.length).toBeGreaterThan(3)
+  expect(own.next.by).toBeTruthy()
+  expect(own.next.reason.code).toBe('aspect-chance')
 })
 
 test('ways out: JSON, table, Markdown, G-code and a one-page PDF', async () => {
@@ -113,7 +113,7 @@ test('ways out: JSON, table, Markdown, G-code and a one-page PDF', async () => {
   const out = (form: string, grade = '') =>
     raw(`pairs/${pond.id}/versions/${pond.current}/recipe.${form}${grade}`)
   const json = await out('json')
-  expect(JSON.parse(json.bytes.toString())).toMatchObject({ format: 'verimend-recipe', version: 1 })
+  expect(JSON.parse(json.bytes.toString())).toMatchObject({ format: 'verimend-recipe', version: 2 })
   expect(json.name).toContain(`pond-blue-greenhouse-v${pond.current}.json`)
   const csv = (await out('csv', '?grade=fine')).bytes.toString()
   expect(csv.split('\r\n').length).toBeGreaterThan(85)
@@ -124,7 +124,7 @@ test('ways out: JSON, table, Markdown, G-code and a one-page PDF', async () => {
   expect(pdf.bytes.toString('latin1').match(/\/Type \/Page\b/g)).toHaveLength(1)
   expect((await out('exe')).status).toBe(404)
   expect((await out('csv', '?grade=huge')).status).toBe(422)
-  expect((await app.get('schema/recipe-1.json')).body.title).toContain('recipe')
+  expect((await app.get('schema/recipe-2.json')).body.title).toContain('recipe')
 })
 
 test('written out, roll removed, taken in again: the roll is back and every value as it was; nothing is overwritten', async () => {
@@ -191,8 +191,8 @@ test('taken in on an empty shelf: machine and roll are made from the file, value
     .body
   const made = (await app.get(`pairs/${taken.pairId}`)).body
   expect(made.filament.filament.name).toBe('River blue')
-  const bare = (v: Record<string, { value: unknown; words: string }>) =>
-    Object.fromEntries(Object.entries(v).map(([k, r]) => [k, [r.value, r.words]]))
+  const bare = (v: Record<string, { value: unknown; reason: unknown }>) =>
+    Object.fromEntries(Object.entries(v).map(([k, r]) => [k, [r.value, r.reason]]))
   expect(bare(made.version.values)).toEqual(bare(file.settings))
 })
 

@@ -1,4 +1,5 @@
-import { readGcode } from '@verimend/core'
+import { readGcode } from '@verimend/core/gcode'
+import { say } from '@verimend/core/words'
 import { TestApp } from './harness'
 
 const app = new TestApp('trials', true)
@@ -49,14 +50,14 @@ test('a tower is written, read band by band, fitted, and its best kept as measur
   const kept = after.version.values.nozzle
   expect(kept.source).toBe('measured')
   expect(kept.plusMinus).toBeGreaterThan(0)
-  expect(kept.words).toMatch(/^Trial 1, temperature tower: Best at/)
+  expect(say(kept.reason)).toMatch(/^Trial 1, temperature tower: Best at/)
   expect(kept.value).toBeGreaterThan(200)
   expect(kept.value).toBeLessThan(216)
   // what depends on it follows; and the pair's diagnosis knows
   expect(after.version.values.nozzleFirst.value).toBe(kept.value)
   const said = await app.post('diagnosis', { pairId: pair.id, signs: { 'strings-thin': 'present' } })
   const hot = said.body.suspects.find((s: { id: string }) => s.id === 'nozzle-too-hot')
-  expect(JSON.stringify(hot.reasons)).toMatch(/Temperature tower: it is not so/)
+  expect(JSON.stringify(hot.weights)).toMatch(/Temperature tower: it is not so/)
   // an old base is a conflict that shows what stands
   expect(
     (await app.post(`trials/${made.body.id}/adopt`, { base: pair.current, keys: ['nozzle'] })).status,

@@ -12,7 +12,7 @@ import { PairProvider } from './pairs/PairContext'
 import { antd } from './theme/theme'
 import { ModeProvider, useMode } from './theme/mode'
 import { nonce, styleWithNonce } from './theme/nonce'
-import { Fallen } from './frame/Fallen'
+import { ErrorBoundary } from './frame/ErrorBoundary'
 
 const page = (load: () => Promise<{ default: ComponentType }>) => async () => ({
   Component: (await load()).default,
@@ -22,13 +22,13 @@ const router = createBrowserRouter([
   {
     path: '/',
     Component: Frame,
-    ErrorBoundary: Fallen,
+    ErrorBoundary,
     HydrateFallback: () => null,
     children: [
       { index: true, lazy: page(() => import('./bench/Bench')) },
       { path: 'cases', lazy: page(() => import('./cases/CaseList')) },
       { path: 'cases/new', lazy: page(() => import('./cases/NewCase')) },
-      { path: 'cases/:id', lazy: page(() => import('./cases/CaseNotebook')) },
+      { path: 'cases/:id', lazy: page(() => import('./cases/CaseScreen')) },
       { path: 'recipes', lazy: page(() => import('./recipes/RecipeScreen')) },
       { path: 'trials', lazy: page(() => import('./trials/TrialsScreen')) },
       { path: 'trials/new/:piece', lazy: page(() => import('./trials/PlanTrial')) },
@@ -41,7 +41,7 @@ const router = createBrowserRouter([
       { path: 'machines/:id', lazy: page(() => import('./machines/MachineForm')) },
       { path: 'handbook', lazy: page(() => import('./handbook/Handbook')) },
       { path: 'handbook/:chapter', lazy: page(() => import('./handbook/Handbook')) },
-      { path: '*', lazy: page(() => import('./frame/Nowhere')) },
+      { path: '*', lazy: page(() => import('./frame/NotFound')) },
     ],
   },
 ])

@@ -1,15 +1,11 @@
 import { cleanup, screen, waitFor, within } from '@testing-library/react'
 import type { Attempt, CaseDetail } from '@verimend/contract'
-import {
-  DEMO_MACHINES,
-  SIGN_IDS,
-  SIGNS_AT,
-  demoFilaments,
-  deriveRecipe,
-  diagnose,
-  signOf,
-  type SignStates,
-} from '@verimend/core'
+import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
+import { SIGN_IDS, SIGNS_AT, signOf, type SignId } from '@verimend/core/knowledge'
+import { said } from '@verimend/core/quantity'
+import { deriveRecipe, layOver } from '@verimend/core/recipe'
+import { EMPTY_CASE, diagnoseCase } from '@verimend/core/casework'
+import type { SignStates } from '@verimend/core/diagnosis'
 import { useState } from 'react'
 import { BalancePanel } from '../src/cases/BalancePanel'
 import { OutcomeForm } from '../src/cases/OutcomeForm'
@@ -37,8 +33,7 @@ function Picker({ onSigns, place }: { onSigns: (s: SignStates) => void; place?: 
     />
   )
 }
-const card = (sign: keyof typeof import('@verimend/core').SIGNS) =>
-  within(document.querySelector<HTMLElement>(`[data-sign="${sign}"]`)!)
+const card = (sign: SignId) => within(document.querySelector<HTMLElement>(`[data-sign="${sign}"]`)!)
 
 test('a sign is seen, not there, or not looked at: three different things', async () => {
   server({})
@@ -73,7 +68,6 @@ const attempt: Attempt = {
       key: 'nozzle',
       from: 215,
       to: 210,
-      why: 'Cooler.',
     },
   ],
   signsBefore: { 'strings-thin': 'present' },
@@ -96,7 +90,7 @@ test('an attempt is recorded when every sign seen before is answered; side effec
   const recorded: unknown[] = []
   const form = () => (
     <OutcomeForm
-      c={aCase}
+      kase={aCase}
       attempt={attempt}
       busy={false}
       error={null}
@@ -134,7 +128,7 @@ test('the draft of an outcome is dropped when it is kept, not before', async () 
   const kept: (() => void)[] = []
   const { user } = show(
     <OutcomeForm
-      c={{ ...aCase, signs: {} }}
+      kase={{ ...aCase, signs: {} }}
       attempt={attempt}
       busy={false}
       error={new Error('No answer.')}
@@ -154,25 +148,29 @@ test('the balance: before anything is seen it says so; then the first suspect li
   server({})
   const machine = DEMO_MACHINES.shed
   const filament = demoFilaments('2026-01-01').terracotta
-  const pins = { retractLength: { value: 2, source: 'hand', words: '' } } as never
+  const pins = layOver({}, { retractLength: 2 }, { source: 'hand', reason: said('') })
   const recipe = deriveRecipe({ machine, filament, pins })
-  const of = (signs: SignStates) =>
-    diagnose({ machine, filament, recipe, signs, today: '2026-01-01' }).balance
-  show(<BalancePanel balance={of({})} />)
+  const of = (signs: SignStates) => ({
+    data: diagnoseCase({ ...EMPTY_CASE, signs }, { machine, filament, recipe, today: '2026-01-01' }),
+    pending: false,
+    error: undefined,
+  })
+  show(<BalancePanel diagnosis={of({})} />)
   expect(screen.getByText(/Mark what you see on the part/)).toBeTruthy()
   cleanup()
-  const balance = of({ 'strings-thin': 'present', 'seam-bumps-scattered': 'absent' })
-  show(<BalancePanel balance={balance} />)
+  const diagnosis = of({ 'strings-thin': 'present', 'seam-bumps-scattered': 'absent' })
+  show(<BalancePanel diagnosis={diagnosis} />)
   const first = document.querySelector<HTMLElement>('[data-suspect]')!
   expect(first.dataset.suspect).toBe('retraction-too-short')
   expect(within(first).getByText('For')).toBeTruthy()
   expect(within(first).getByText('Against')).toBeTruthy()
   // every figure on the panel is one of the balance
-  const shown = [...first.querySelectorAll('.reasons .figure')].map((e) =>
+  const shown = [...first.querySelectorAll('[title^="Weight of evidence"]')].map((e) =>
     Number(e.textContent!.replace(/[^\d.−-]/g, '').replace('−', '-')),
   )
-  const reasons = balance.suspects[0].reasons.map((r) => Number(r.db.toFixed(1)))
-  expect(shown.every((v) => reasons.some((r) => Math.abs(Math.abs(r) - Math.abs(v)) < 0.06))).toBe(true)
+  const weights = diagnosis.data.balance.suspects[0].weights.map((w) => Number(w.decibans.toFixed(1)))
+  expect(shown.length).toBeGreaterThan(2)
+  expect(shown.every((v) => weights.some((r) => Math.abs(Math.abs(r) - Math.abs(v)) < 0.06))).toBe(true)
 })
 
 test('search: every word counts, arrows go round, Enter goes there', async () => {

@@ -1,9 +1,10 @@
-import { PLACES, PIECES, PIECE_IDS, SIGN_IDS, TOP_GRADE } from '@verimend/core'
+import { PLACES, SIGN_IDS } from '@verimend/core/knowledge'
+import { PIECES, PIECE_IDS, TOP_GRADE } from '@verimend/core/trials'
 import { renderToStaticMarkup } from 'react-dom/server'
-import { PlaceDrawing } from '../src/drawings/PlaceDrawing'
-import { SignDrawing } from '../src/drawings/SignDrawing'
-import { ago, percent } from '../src/parts/format'
-import { cividis } from '../src/parts/cividis'
+import { PlaceDrawing } from '../src/drawing/PlaceDrawing'
+import { SignDrawing } from '../src/drawing/SignDrawing'
+import { ago, percent } from '../src/components/format'
+import { cividis } from '../src/drawing/cividis'
 import { GradeDrawing } from '../src/trials/GradeDrawing'
 
 /** Names that are drawn the same as an earlier one. */

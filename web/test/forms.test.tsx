@@ -1,5 +1,5 @@
 import { cleanup, screen, waitFor } from '@testing-library/react'
-import { DEMO_MACHINES, demoFilaments } from '@verimend/core'
+import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
 import MachineForm from '../src/machines/MachineForm'
 import FilamentForm from '../src/shelf/FilamentForm'
 import { server, show } from './show'

@@ -1,5 +1,6 @@
 import { screen, within } from '@testing-library/react'
-import { SETTING_KEYS, SIGN_IDS, SUSPECT_IDS } from '@verimend/core'
+import { SETTING_KEYS } from '@verimend/core/recipe'
+import { SIGN_IDS, SUSPECT_IDS } from '@verimend/core/knowledge'
 import { renderToStaticMarkup } from 'react-dom/server'
 import { MemoryRouter } from 'react-router'
 import Handbook from '../src/handbook/Handbook'
@@ -72,5 +73,5 @@ test('a link into a chapter shows its entry even while a search would hide it', 
   await user.type(screen.getByLabelText('Find in the handbook'), 'drags')
   const entry = screen.getByRole('heading', { level: 2, name: 'Filament drags' }).closest('section')!
   await user.click(within(entry).getByRole('link', { name: 'uneven layers' }))
-  expect(document.getElementById('bands-irregular')?.className).toContain('aimed')
+  expect(document.getElementById('bands-irregular')?.dataset.aimed).toBe('true')
 })

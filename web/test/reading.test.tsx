@@ -1,6 +1,8 @@
 import { screen, waitFor, within } from '@testing-library/react'
 import type { Trial } from '@verimend/contract'
-import { DEMO_MACHINES, demoFilaments, deriveRecipe, makePiece, type PiecePlan } from '@verimend/core'
+import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
+import { deriveRecipe } from '@verimend/core/recipe'
+import { makePiece, type PiecePlan } from '@verimend/core/trials'
 import ReadTrial from '../src/trials/ReadTrial'
 import { server, show, type Asked } from './show'
 
@@ -17,8 +19,8 @@ function trialOf(plan: PiecePlan): Trial {
     pairId: id,
     caseId: null,
     number: 4,
-    plan: plan as Trial['plan'],
-    cells: piece.cells as Trial['cells'],
+    plan,
+    cells: piece.cells,
     view: piece.view,
     version: 1,
     readings: {},

@@ -1,5 +1,5 @@
-import type { Filament } from '../materials/filament'
-import type { Machine } from '../materials/machine'
+import type { Filament } from '../material/filament'
+import type { Machine } from '../machine/machine'
 
 /** The demo: a community garden's repair table. All names are invented. */
 export const DEMO_MACHINES: Record<'shed' | 'greenhouse', Machine> = {

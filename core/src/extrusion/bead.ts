@@ -31,6 +31,11 @@ export function solidSpacing(width: number, height: number): number {
   return width - height * (1 - Math.PI / 4)
 }
 
+/** Width of the line whose neighbours lie `spacing` mm away in a solidly filled layer; the inverse of {@link solidSpacing}. */
+export function widthAtSpacing(spacing: number, height: number): number {
+  return spacing + height * (1 - Math.PI / 4)
+}
+
 /** Cross-section of round filament, mm², from its diameter in mm. */
 export function filamentArea(diameter: number): number {
   return (Math.PI / 4) * diameter * diameter

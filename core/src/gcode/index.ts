@@ -1,3 +1,4 @@
+export * from './printSettings'
 export * from './program'
-export * from './reader'
+export * from './reader/reader'
 export * from './writer'

@@ -1,3 +1,5 @@
+import { reasonsOf, type Reason, type ReasonArguments } from '../quantity/reason'
+
 /** What a move is. Kept as small integers so that a million moves stay small. */
 export const MoveKind = {
   /** Position is set without a known path (homing). */
@@ -33,9 +35,19 @@ export interface MachineState {
   pressure: number | null
 }
 
+/** What can be wrong with a line without ending the reading, with the values its sentence needs. */
+export interface LineFaults {
+  'no-word': object
+  'axis-without-number': object
+  'off-machine': { coordinate: number }
+  'much-filament': { length: number }
+  'arc-plane': object
+  'arc-radius-small': object
+  'arc-without-centre': object
+}
 export interface ReadingFault {
   line: number
-  text: string
+  reason: Reason
 }
 
 /** A file's moves as a structure of arrays, in mm, mm/s and mm of filament. Move i starts where i − 1 ends. */
@@ -74,15 +86,26 @@ export interface Program {
   }
 }
 
-export type GcodeFaultCode = 'empty' | 'binary' | 'packed' | 'too-large' | 'not-gcode' | 'no-movement'
+/** Why a file cannot be read at all, with the values its sentence needs. */
+export interface GcodeFaults {
+  empty: object
+  binary: object
+  packed: object
+  'too-large': { bytes: number }
+  'too-many-moves': { moves: number }
+  'not-gcode': object
+  'no-movement': object
+  'nothing-fed': object
+}
+const fault = reasonsOf<GcodeFaults>()
 
-/** A file that cannot be read; the message is one sentence for the person. */
+/** A file that cannot be read. */
 export class GcodeError extends Error {
-  constructor(
-    readonly code: GcodeFaultCode,
-    message: string,
-  ) {
-    super(message)
+  readonly reason: Reason
+
+  constructor(...given: ReasonArguments<GcodeFaults>) {
+    super(given[0])
     this.name = 'GcodeError'
+    this.reason = fault(...given)
   }
 }

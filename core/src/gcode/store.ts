@@ -39,11 +39,7 @@ export class MoveStore {
   }
 
   private grow(): void {
-    if (this.room >= MAX_MOVES)
-      throw new GcodeError(
-        'too-large',
-        `This file holds more than ${MAX_MOVES / 1e6} million moves; Verimend stops there.`,
-      )
+    if (this.room >= MAX_MOVES) throw new GcodeError('too-many-moves', { moves: MAX_MOVES })
     this.room = Math.min(MAX_MOVES, Math.ceil(this.room * 1.5))
     const wider = <T extends Float32Array | Uint8Array | Uint32Array>(old: T): T => {
       const next = new (old.constructor as new (n: number) => T)(this.room)

@@ -1,18 +1,21 @@
 import { beadArea, filamentArea } from '../extrusion/bead'
-import { commandsOf, type Commands, type Machine } from '../materials/machine'
-import { plainValues, type RecipeValues } from '../recipe/derive'
-import type { SettingKey, SettingValue } from '../recipe/settings'
+import { commandsOf, type Commands } from '../machine/commands'
+import type { Machine } from '../machine/machine'
+import type { NumericPrintSetting, PrintSettings } from './printSettings'
 
 const f = (v: number, digits = 3) => {
   const k = 10 ** digits
   return String(Math.round(v * k) / k + 0) // + 0: no minus before a zero
 }
 
+/** Fan duty of 255 steps. */
+const dutyOf = (percent: number) => Math.round((Math.min(100, Math.max(0, percent)) / 100) * 255)
+
 /**
  * Writes plain G-code for a pair: heat-up, lines of a given width, travels with or without a pull-back, soft
  * end. Speeds, heats and places are held within the machine's limits; a place outside the bed is an error.
  * Absolute millimetres; feed, fan, acceleration, corners and pressure compensation as the machine's commands spell
- * them. The recipe's z offset raises or lowers everything.
+ * them. The z offset raises or lowers everything.
  */
 export class GcodeWriter {
   private readonly out: string[] = []
@@ -26,38 +29,48 @@ export class GcodeWriter {
   private fed = 0
   private fedExact = 0
   private readonly commands: Commands
-  private readonly n: (key: SettingKey) => number
-  private readonly values: ReturnType<typeof plainValues>
+  private readonly settings: PrintSettings
 
+  /**
+   * @param settings copied: later changes go through {@link use}
+   * @param remarks whether each command of the head says what it is for
+   */
   constructor(
     private readonly machine: Machine,
-    recipe: RecipeValues,
+    settings: PrintSettings,
+    private readonly remarks = false,
   ) {
-    this.values = plainValues(recipe)
-    this.n = (key) => Number(this.values[key])
-    this.area = filamentArea(this.n('diameter'))
+    this.settings = { ...settings }
+    this.area = filamentArea(settings.diameter)
     this.commands = commandsOf(machine)
   }
 
-  /** Goes on with other values than the recipe's; what the controller has to be told is told. */
-  use(values: Partial<Record<SettingKey, SettingValue>>): void {
-    const last = { ...this.values }
-    Object.assign(this.values, values)
-    const changed = (key: SettingKey) => key in values && values[key] !== last[key]
+  /** Goes on with other settings; what the controller has to be told is told. */
+  use(settings: Partial<PrintSettings>): void {
+    const last = { ...this.settings }
+    Object.assign(this.settings, settings)
+    const changed = (key: keyof PrintSettings) => key in settings && settings[key] !== last[key]
     if (changed('zOffset')) this.shifted = true
-    if (changed('nozzle')) this.nozzle(this.n('nozzle'))
-    if (changed('outerAcceleration')) this.acceleration(this.n('outerAcceleration'))
-    if (changed('pressureCompensation')) this.pressure(this.n('pressureCompensation'))
+    if (changed('nozzle')) this.nozzle(this.settings.nozzle)
+    if (changed('outerAcceleration')) this.acceleration(this.settings.outerAcceleration)
+    if (changed('pressureCompensation')) this.pressure(this.settings.pressureCompensation)
   }
 
-  /** A value as it is now. */
-  value(key: SettingKey): number {
-    return this.n(key)
+  /** A setting as it is now. */
+  value(key: NumericPrintSetting): number {
+    return this.settings[key]
+  }
+
+  private put(command: string, remark: string): void {
+    this.out.push(this.remarks ? `${command.padEnd(24)} ; ${remark}` : command)
   }
 
   private pressure(k: number): void {
     if (this.commands.pressure !== 'none')
-      this.out.push(this.commands.pressure === 'k' ? `M900 K${f(k, 4)}` : `M572 S${f(k, 4)}`)
+      this.put(
+        this.commands.pressure === 'k' ? `M900 K${f(k, 4)}` : `M572 S${f(k, 4)}`,
+        'pressure compensation, s (0: off)',
+      )
   }
 
   /** E word for so many mm more. What rounding leaves over goes into the next one, so that nothing adds up. */
@@ -81,39 +94,64 @@ export class GcodeWriter {
 
   /** Heats up, homes and sets modes. */
   begin(title: string): void {
+    const { limits } = this.machine
+    const { settings, commands } = this
     this.note(`Verimend ${title}`)
     this.note(
-      `Held within the machine: nozzle ${this.machine.limits.nozzle} C, bed ${this.machine.limits.bed} C, ${this.machine.limits.speed} mm/s, ${this.machine.limits.acceleration} mm/s2`,
+      `Held within the machine: nozzle ${limits.nozzle} C, bed ${limits.bed} C, ${limits.speed} mm/s, ${limits.acceleration} mm/s2`,
     )
-    const { limits } = this.machine
-    this.out.push('G21', 'G90', this.commands.feed === 'absolute' ? 'M82' : 'M83', 'M107')
-    this.out.push(`M140 S${f(Math.min(limits.bed, this.n('bedFirst')), 0)}`)
-    this.out.push(`M104 S${f(Math.min(limits.nozzle, this.n('nozzleFirst')), 0)}`)
-    this.out.push('G28')
-    if (this.commands.level !== 'none') this.out.push(this.commands.level === 'probe' ? 'G29' : 'M420 S1')
-    this.out.push(`M190 S${f(Math.min(limits.bed, this.n('bedFirst')), 0)}`)
-    this.out.push(`M109 S${f(Math.min(limits.nozzle, this.n('nozzleFirst')), 0)}`)
-    this.out.push('G92 E0')
-    this.acceleration(this.n('outerAcceleration'))
+    const bed = f(Math.min(limits.bed, settings.bedFirst), 0)
+    const nozzle = f(Math.min(limits.nozzle, settings.nozzleFirst), 0)
+    this.put('G21', 'millimetres')
+    this.put('G90', 'absolute places')
+    if (commands.feed === 'absolute') this.put('M82', 'absolute feed')
+    else this.put('M83', 'relative feed')
+    this.put('M107', `fan off for ${settings.fanOffLayers} layers`)
+    this.put(`M140 S${bed}`, 'bed, first layer')
+    this.put(`M104 S${nozzle}`, 'nozzle, first layer')
+    this.put('G28', 'home')
+    if (commands.level === 'probe') this.put('G29', 'probe the bed')
+    else if (commands.level === 'kept') this.put('M420 S1', 'follow the kept grid of the bed')
+    this.put(`M190 S${bed}`, 'wait for the bed')
+    this.put(`M109 S${nozzle}`, 'wait for the nozzle')
+    this.put('G92 E0', 'feed counts from here')
+    this.acceleration(settings.outerAcceleration)
     this.corner()
-    if (this.n('pressureCompensation') > 0) this.pressure(this.n('pressureCompensation'))
+    if (settings.pressureCompensation > 0) this.pressure(settings.pressureCompensation)
+  }
+
+  /** Notes what the second layer is set to, without setting it: the head of a file ends before that. */
+  remarkOnRest(): void {
+    const { limits, fan } = this.machine
+    const { settings } = this
+    this.note(`  M104 S${f(Math.min(limits.nozzle, settings.nozzle), 0)}   nozzle`)
+    this.note(`  M140 S${f(Math.min(limits.bed, settings.bed), 0)}   bed`)
+    if (fan.present)
+      this.note(
+        `  M106 S${this.fanWord(settings.fan)}   fan ${f(settings.fan)} % from layer ${settings.fanOffLayers + 1}`,
+      )
   }
 
   private corner(): void {
+    const rule = this.machine.limits.corner
     if (this.commands.corner === 'change') {
-      const v = f(this.n('cornerChange'), 1)
-      this.out.push(`M205 X${v} Y${v}`)
-    } else if (this.commands.corner === 'deviation')
-      this.out.push(`M205 J${f(this.n('junctionDeviation'), 4)}`)
+      const most = rule.kind === 'instant-change' ? rule.limit : Infinity
+      const v = f(Math.min(this.settings.cornerChange, most), 1)
+      this.put(`M205 X${v} Y${v}`, 'corner change, mm/s')
+    } else if (this.commands.corner === 'deviation') {
+      const most = rule.kind === 'junction-deviation' ? rule.deviation : Infinity
+      this.put(`M205 J${f(Math.min(this.settings.junctionDeviation, most), 4)}`, 'junction deviation, mm')
+    }
   }
 
   acceleration(value: number): void {
     const { limits } = this.machine
     const print = Math.min(value, limits.acceleration)
-    const travel = Math.min(this.n('travelAcceleration'), limits.travelAcceleration)
-    if (this.commands.acceleration === 'split') this.out.push(`M204 P${f(print, 0)} T${f(travel, 0)}`)
+    const travel = Math.min(this.settings.travelAcceleration, limits.travelAcceleration)
+    if (this.commands.acceleration === 'split')
+      this.put(`M204 P${f(print, 0)} T${f(travel, 0)}`, 'acceleration: printing, travel')
     else if (this.commands.acceleration === 'single')
-      this.out.push(`M204 S${f(Math.min(print, limits.travelAcceleration), 0)}`)
+      this.put(`M204 S${f(Math.min(print, limits.travelAcceleration), 0)}`, 'acceleration')
   }
 
   nozzle(value: number): void {
@@ -126,10 +164,16 @@ export class GcodeWriter {
 
   /** Fan duty in %. */
   setFan(percent: number): void {
-    const duty = this.machine.fan.present ? Math.round((Math.min(100, Math.max(0, percent)) / 100) * 255) : 0
+    const duty = this.machine.fan.present ? dutyOf(percent) : 0
     if (duty === this.fan) return
     this.fan = duty
-    this.out.push(duty ? `M106 S${this.commands.fan === 'fraction' ? f(duty / 255, 3) : duty}` : 'M107')
+    this.out.push(duty ? `M106 S${this.fanWord(percent)}` : 'M107')
+  }
+
+  /** A fan duty as the controller spells it. */
+  private fanWord(percent: number): string {
+    const duty = dutyOf(percent)
+    return this.commands.fan === 'fraction' ? f(duty / 255, 3) : String(duty)
   }
 
   private feedrate(speed: number): string {
@@ -146,16 +190,16 @@ export class GcodeWriter {
       throw new RangeError(`a move to ${f(x)}, ${f(y)}, ${f(z)} leaves the machine`)
   }
 
-  /** Moves without feeding. Pulls back first when the recipe asks for it and the way is long enough. */
+  /** Moves without feeding. Pulls back first when the settings ask for it and the way is long enough. */
   travel(x: number, y: number, z = this.z): void {
     this.check(x, y, z)
     const way = Math.hypot(x - this.x, y - this.y)
-    if (way > this.n('minTravel')) this.retract()
-    const lift = this.retracted > 0 && way > 1e-6 ? this.n('zLift') : 0
+    if (way > this.settings.minTravel) this.retract()
+    const lift = this.retracted > 0 && way > 1e-6 ? this.settings.zLift : 0
     if (lift > 0) this.raise(Math.min(this.machine.height, Math.max(this.z, z) + lift))
     if (z > this.z && !lift) this.raise(z) // up before, down after: never through what stands there
     if (way > 1e-6) {
-      this.out.push(`G0 X${f(x)} Y${f(y)} F${this.feedrate(this.n('travelSpeed'))}`)
+      this.out.push(`G0 X${f(x)} Y${f(y)} F${this.feedrate(this.settings.travelSpeed)}`)
       this.x = x
       this.y = y
     }
@@ -164,24 +208,24 @@ export class GcodeWriter {
 
   private raise(z: number): void {
     this.out.push(
-      `G0 Z${f(Math.max(0.01, z + this.n('zOffset')))} F${this.feedrate(Math.min(this.machine.limits.zSpeed, this.n('travelSpeed')))}`,
+      `G0 Z${f(Math.max(0.01, z + this.settings.zOffset))} F${this.feedrate(Math.min(this.machine.limits.zSpeed, this.settings.travelSpeed))}`,
     )
     this.z = z
     this.shifted = false
   }
 
   private retract(): void {
-    if (this.values.retract !== true || this.retracted > 0) return
-    const length = this.n('retractLength')
+    if (!this.settings.retract || this.retracted > 0) return
+    const length = this.settings.retractLength
     if (!(length > 0)) return
-    this.out.push(`G1 E${this.feed(-length, 4)} F${this.feedrate(this.n('retractSpeed'))}`)
+    this.out.push(`G1 E${this.feed(-length, 4)} F${this.feedrate(this.settings.retractSpeed)}`)
     this.retracted = length
   }
 
   private restart(): void {
     if (!this.retracted) return
-    const extra = Math.max(-this.retracted, this.n('restartExtra'))
-    this.out.push(`G1 E${this.feed(this.retracted + extra, 4)} F${this.feedrate(this.n('retractSpeed'))}`)
+    const extra = Math.max(-this.retracted, this.settings.restartExtra)
+    this.out.push(`G1 E${this.feed(this.retracted + extra, 4)} F${this.feedrate(this.settings.retractSpeed)}`)
     this.retracted = 0
   }
 
@@ -206,11 +250,11 @@ export class GcodeWriter {
 
   /** Waits until the nozzle has the heat it was last given. */
   settle(): void {
-    this.out.push(`M109 S${f(Math.min(this.machine.limits.nozzle, this.n('nozzle')), 0)}`)
+    this.out.push(`M109 S${f(Math.min(this.machine.limits.nozzle, this.settings.nozzle), 0)}`)
   }
 
   /**
-   * Lays a closed loop from its first point, with the recipe's early stop and wipe.
+   * Lays a closed loop from its first point, with an early stop and a wipe.
    * @param points corners in order, mm; the loop returns to the first one
    */
   loop(
@@ -279,11 +323,11 @@ export class GcodeWriter {
   /** Cools, parks beside the part, motors off. */
   end(): void {
     this.retract()
-    const up = Math.min(this.machine.height, Math.max(0.01, this.z + this.n('zOffset')) + 10)
+    const up = Math.min(this.machine.height, Math.max(0.01, this.z + this.settings.zOffset) + 10)
     this.out.push(`G0 Z${f(up)} F${this.feedrate(this.machine.limits.zSpeed)}`)
     const { bed } = this.machine
     const park = bed.shape === 'round' ? { x: 0, y: bed.depth / 2 - 5 } : { x: 2, y: bed.depth - 2 }
-    this.out.push(`G0 X${f(park.x)} Y${f(park.y)} F${this.feedrate(this.n('travelSpeed'))}`)
+    this.out.push(`G0 X${f(park.x)} Y${f(park.y)} F${this.feedrate(this.settings.travelSpeed)}`)
     this.out.push('M107', 'M104 S0', 'M140 S0', 'M84')
   }
 

@@ -1,3 +1,4 @@
+import type { Decider } from '../recipe/policies'
 /** Checks besides printing: minutes and grams. From memory. */
 export const CHECKS = {
   'read-paths': { name: 'Read the path file', minutes: 1, grams: 0 },
@@ -41,8 +42,19 @@ export const TRIALS = {
   'layer-time-pair': { name: 'Layer-time pair', minutes: 20, grams: 4 },
 } as const
 export type TrialId = keyof typeof TRIALS
+/** A check or a trial. */
+export type LookId = CheckId | TrialId
+/** What settles a policy's question is known here. */
+export const lookOf = (id: Decider): LookId => id
 
 /** Name and cost of a check or trial. */
-export function checkOrTrial(id: CheckId | TrialId): { name: string; minutes: number; grams: number } {
-  return id in CHECKS ? CHECKS[id as CheckId] : TRIALS[id as TrialId]
+export function checkOrTrial(id: LookId): { name: string; minutes: number; grams: number } {
+  return isCheckId(id) ? CHECKS[id] : TRIALS[id]
 }
+
+/** True when the id is a check's. */
+export function isCheckId(id: string): id is CheckId {
+  return Object.hasOwn(CHECKS, id)
+}
+export const CHECK_IDS = Object.keys(CHECKS) as CheckId[]
+export const TRIAL_IDS = Object.keys(TRIALS) as TrialId[]

@@ -1,5 +1,5 @@
 /**
- * What can be known of the surroundings of a fault. Rules of the knowledge base read these, `diagnosis/facts`
+ * What can be known of the surroundings of a fault. Rules of the knowledge base read these, `diagnosis/evidence/facts`
  * computes them from recipe, machine, filament and path reading. A fact that is not known is left out.
  */
 export const FACTS = {
@@ -98,7 +98,7 @@ export const FACTS = {
 } as const
 export type FactKey = keyof typeof FACTS
 
+/** Where a fact is read. */
+export type FactOrigin = 'recipe' | 'machine' | 'filament' | 'path'
 /** Values of the known facts. */
-export type Facts = Partial<
-  Record<FactKey, { value: number | boolean; from: 'recipe' | 'machine' | 'filament' | 'path' }>
->
+export type Facts = Partial<Record<FactKey, { value: number | boolean; from: FactOrigin }>>

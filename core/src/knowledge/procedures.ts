@@ -1,3 +1,5 @@
+import type { Remedy } from '../recipe/lint/rule'
+
 export interface Procedure {
   name: string
   tools: string[]
@@ -299,8 +301,12 @@ export const PROCEDURES = {
   },
 } as const satisfies Record<string, Procedure>
 export type ProcedureId = keyof typeof PROCEDURES
+export const PROCEDURE_IDS = Object.keys(PROCEDURES) as ProcedureId[]
+
+/** The chapter that a warning's remedy points to. */
+export const chapterOf = (remedy: Remedy): ProcedureId => remedy
 
 /** The procedure of an id, widened. */
 export function procedureOf(id: ProcedureId): Procedure {
-  return PROCEDURES[id] as unknown as Procedure
+  return PROCEDURES[id]
 }

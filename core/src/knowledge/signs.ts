@@ -1,4 +1,24 @@
-import type { Sign } from './types'
+/** Kinds of faults. */
+export const FAMILIES_OF_FAULT = [
+  { id: 'strings', label: 'Strings and debris' },
+  { id: 'first-layer', label: 'First layer' },
+  { id: 'seam', label: 'Seam' },
+  { id: 'banding', label: 'Banding and finish' },
+  { id: 'size', label: 'Size' },
+  { id: 'flow', label: 'Flow and strength' },
+] as const
+export type FaultFamily = (typeof FAMILIES_OF_FAULT)[number]['id']
+
+export interface Sign {
+  family: FaultFamily
+  name: string
+  /** What it looks, sounds or measures like. */
+  text: string
+  /** Where to look for it. */
+  where: string
+  /** A sign it is easily taken for, and how to tell. */
+  unlike?: { id: SignId; tell: string }
+}
 
 const strings = 'strings' as const
 const first = 'first-layer' as const
@@ -277,7 +297,7 @@ export const SIGNS = {
   },
   'gaps-in-solid-fill': {
     family: flow,
-    name: 'Gaps in solid fill',
+    name: 'Gaps in solid layers',
     text: 'Only tops, bottoms or solid layers show gaps.',
     where: 'Top faces against the light.',
   },
@@ -358,7 +378,7 @@ export const SIGNS = {
     family: flow,
     name: 'Pillows on the top',
     text: 'The closed top shows bumps, dents or small holes over the infill.',
-    where: 'Large flat tops over sparse infill.',
+    where: 'Large flat tops over infill.',
     unlike: {
       id: 'gaps-in-solid-fill',
       tell: 'Pillows follow the infill below; gaps follow the lines of the top.',

@@ -1,12 +1,12 @@
-import type { SettingKey } from '../recipe/settings'
-import type { SuspectId } from './suspects'
+import { isSettingKey, type SettingKey } from '../recipe/settings'
+import { isSuspectId, type SuspectId } from './suspects'
 
 /** Where an entry of the handbook comes from. */
 export interface Provenance {
   tag: 'published' | 'common practice' | 'from memory'
   words: string
 }
-export type ChapterId = 'signs' | 'suspects' | 'procedures' | 'settings' | 'materials' | 'disputes'
+export type ChapterId = 'signs' | 'suspects' | 'procedures' | 'settings' | 'materials' | 'policies'
 
 const published = (words: string): Provenance => ({ tag: 'published', words })
 
@@ -22,7 +22,7 @@ const USUAL: Record<ChapterId, Provenance> = {
   procedures: { tag: 'common practice', words: 'As done at the bench; no published source.' },
   settings: { tag: 'common practice', words: 'Bounds and usual steps have no published source.' },
   materials: { tag: 'from memory', words: 'Handbook-type values from memory: the label on the roll wins.' },
-  disputes: { tag: 'common practice', words: 'Both sides are practised; what decides is given.' },
+  policies: { tag: 'common practice', words: 'Both sides are practised; what decides is given.' },
 }
 
 const BEAD = published('Plain geometry: a bead is a rectangle with half-round ends, A = (w − h)·h + π·h²/4.')
@@ -48,11 +48,7 @@ const SETTINGS: Partial<Record<SettingKey, Provenance>> = {
 
 /** The source of a handbook entry, to be shown beside it. */
 export function sourceOf(chapter: ChapterId, id: string): Provenance {
-  const own =
-    chapter === 'suspects'
-      ? SUSPECTS[id as SuspectId]
-      : chapter === 'settings'
-        ? SETTINGS[id as SettingKey]
-        : undefined
-  return own ?? USUAL[chapter]
+  if (chapter === 'suspects' && isSuspectId(id)) return SUSPECTS[id] ?? USUAL.suspects
+  if (chapter === 'settings' && isSettingKey(id)) return SETTINGS[id] ?? USUAL.settings
+  return USUAL[chapter]
 }

@@ -12,27 +12,6 @@ export const STRENGTH: Record<Strength, number> = { S: 0.8, M: 0.5, W: 0.2 }
 export type Commonness = 'C' | 'O' | 'R'
 export const PRIOR: Record<Commonness, number> = { C: 0.06, O: 0.025, R: 0.008 }
 
-export const FAMILIES_OF_FAULT = [
-  { id: 'strings', label: 'Strings and debris' },
-  { id: 'first-layer', label: 'First layer' },
-  { id: 'seam', label: 'Seam' },
-  { id: 'banding', label: 'Banding and finish' },
-  { id: 'size', label: 'Size' },
-  { id: 'flow', label: 'Flow and strength' },
-] as const
-export type FaultFamily = (typeof FAMILIES_OF_FAULT)[number]['id']
-
-export interface Sign {
-  family: FaultFamily
-  name: string
-  /** What it looks, sounds or measures like. */
-  text: string
-  /** Where to look for it. */
-  where: string
-  /** A sign it is easily taken for, and how to tell. */
-  unlike?: { id: SignId; tell: string }
-}
-
 /** A reason from the surroundings that moves a suspect's prior odds. */
 export interface ContextRule {
   fact: FactKey
@@ -41,7 +20,7 @@ export interface ContextRule {
   below?: number
   is?: boolean
   /** Shift of the prior odds in decibans (ten times the decimal logarithm of the ratio). From memory. */
-  db: number
+  decibans: number
   /** Reason as a sentence; {value} is the fact with its unit. */
   words: string
 }

@@ -1,2 +1,2 @@
 export * from './trapezoid'
-export * from './plan'
+export * from './timeline'

@@ -1,8 +1,8 @@
-import { cardOf } from '../materials/cards'
-import type { Filament } from '../materials/filament'
-import type { Machine } from '../materials/machine'
+import type { Machine } from '../machine/machine'
+import type { Filament } from '../material/filament'
+import { reasonsOf } from '../quantity/reason'
 import type { Inherited, RecipeValues } from './derive'
-import { SETTING_KEYS, settingOf, type SettingKey } from './settings'
+import { SETTING_KEYS, keysOf, type SettingKey } from './settings'
 
 /** A recipe on the shelf that a new one could start from. */
 export interface RelativeCandidate {
@@ -14,20 +14,30 @@ export interface RelativeCandidate {
   values: RecipeValues
 }
 
+/** What a relative can have in common with a pair. */
+export type Likeness = 'family' | 'finish' | 'maker' | 'machine' | 'drive' | 'label'
+
 export interface RankedRelative {
   pairId: string
   name: string
   machineName: string
   /** 0 to 100: how near it stands. */
   nearness: number
-  /** What it has in common with the new pair, in words. */
-  shared: string[]
-  /** What it would bring: only tested values, each with words. */
+  /** What it has in common with the new pair. */
+  shared: Likeness[]
+  /** What it would bring: only tested values. */
   brings: Inherited
 }
 
+/** Where a relative's value was found, with the values its sentence needs; no machine where it is the same. */
+export interface RelativeReasons {
+  'measured-on-relative': { filament: string; machine: string | null }
+  'mended-on-relative': { filament: string; machine: string | null }
+}
+const reason = reasonsOf<RelativeReasons>()
+
 /** Settings that belong to the plastic and travel to another machine; the rest stay with their machine. */
-const TRAVELS: readonly SettingKey[] = [
+const TRAVELS: ReadonlySet<SettingKey> = new Set([
   'nozzle',
   'nozzleFirst',
   'bed',
@@ -41,9 +51,9 @@ const TRAVELS: readonly SettingKey[] = [
   'scaleX',
   'scaleY',
   'scaleZ',
-]
+] as const)
 /** Settings found out on one roll that say nothing of another. */
-const STAYS: readonly SettingKey[] = ['diameter', 'density']
+const STAYS: ReadonlySet<SettingKey> = new Set(['diameter', 'density'] as const)
 
 /**
  * Tested recipes of the same family, nearest first: same finish, same maker, same machine or drive, alike
@@ -57,38 +67,29 @@ export function rankRelatives(
   const ranked: RankedRelative[] = []
   for (const c of candidates) {
     if (c.filament.family !== target.filament.family) continue
-    const brings: Inherited = {}
-    for (const key of SETTING_KEYS) {
-      const r = c.values[key]
-      if (!r || (r.source !== 'measured' && r.source !== 'mend') || STAYS.includes(key)) continue
-      if (!c.sameMachine && !TRAVELS.includes(key)) continue
-      brings[key] = {
-        value: r.value,
-        words: `${r.source === 'measured' ? 'Measured' : 'Found in a case'} on ${c.filament.name}${c.sameMachine ? '' : ` with ${c.machine.name}`}: unproven on this roll.`,
-      }
-    }
-    const tested = Object.keys(brings).length
+    const brings = testedOf(c)
+    const tested = keysOf(brings).length
     if (!tested) continue
-    const shared = [cardOf(c.filament.family).name]
+    const shared: Likeness[] = ['family']
     let nearness = 30
-    const add = (is: boolean, points: number, words: string) => {
+    const add = (is: boolean, points: number, likeness: Likeness) => {
       if (!is) return
       nearness += points
-      shared.push(words)
+      shared.push(likeness)
     }
-    add(c.filament.finish === target.filament.finish, 20, 'same finish')
+    add(c.filament.finish === target.filament.finish, 20, 'finish')
     add(
       c.filament.maker !== '' && c.filament.maker.toLowerCase() === target.filament.maker.toLowerCase(),
       20,
-      'same maker',
+      'maker',
     )
-    if (c.sameMachine) add(true, 20, 'same machine')
-    else add(c.machine.drive.kind === target.machine.drive.kind, 6, 'same kind of drive')
+    if (c.sameMachine) add(true, 20, 'machine')
+    else add(c.machine.drive.kind === target.machine.drive.kind, 6, 'drive')
     const a = c.filament.label.nozzle
     const b = target.filament.label.nozzle
     if (a && b) {
       const overlap = Math.max(0, Math.min(a.max, b.max) - Math.max(a.min, b.min))
-      add(overlap > 0.7 * (b.max - b.min), 5, 'alike label')
+      add(overlap > 0.7 * (b.max - b.min), 5, 'label')
     }
     nearness += Math.min(5, tested)
     ranked.push({
@@ -103,7 +104,20 @@ export function rankRelatives(
   return ranked.sort((x, y) => y.nearness - x.nearness || x.name.localeCompare(y.name))
 }
 
-/** "Nozzle, Flow, overall": what a relative would bring, for one line. */
-export function bringsText(brings: Inherited): string {
-  return (Object.keys(brings) as SettingKey[]).map((k) => settingOf(k).label).join(', ')
+/** What a candidate's tests found out that holds for another roll. */
+function testedOf(c: RelativeCandidate): Inherited {
+  const brings: Partial<Record<SettingKey, unknown>> = {}
+  for (const key of SETTING_KEYS) {
+    const { source, value } = c.values[key]
+    if ((source !== 'measured' && source !== 'mend') || STAYS.has(key)) continue
+    if (!c.sameMachine && !TRAVELS.has(key)) continue
+    brings[key] = {
+      value,
+      reason: reason(source === 'measured' ? 'measured-on-relative' : 'mended-on-relative', {
+        filament: c.filament.name,
+        machine: c.sameMachine ? null : c.machine.name,
+      }),
+    }
+  }
+  return brings as Inherited
 }

@@ -15,7 +15,7 @@ export interface Uncertain {
  * Welch–Satterthwaite (JCGM 100, GUM, 5.1 and G.4).
  * @param parts standard uncertainties of the value, each with its degrees of freedom
  */
-export function combined(value: number, parts: readonly { u: number; dof: number }[]): Uncertain {
+export function combineUncertainties(value: number, parts: readonly { u: number; dof: number }[]): Uncertain {
   const u2 = parts.reduce((s, p) => s + p.u * p.u, 0)
   const u = Math.sqrt(u2)
   const low = parts.reduce((s, p) => s + (Number.isFinite(p.dof) && p.u > 0 ? p.u ** 4 / p.dof : 0), 0)

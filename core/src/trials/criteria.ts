@@ -63,7 +63,7 @@ export const CRITERIA = {
     ],
   },
   closed: {
-    name: 'Solid fill',
+    name: 'Solid layers',
     ask: 'How does the top of the strip look?',
     grades: [
       'holes or a rough heap',
@@ -87,3 +87,8 @@ export const CRITERIA = {
 export type CriterionId = keyof typeof CRITERIA
 export const CRITERION_IDS = Object.keys(CRITERIA) as CriterionId[]
 export const TOP_GRADE = 4
+
+/** True when the text names a criterion. */
+export function isCriterionId(id: string): id is CriterionId {
+  return Object.hasOwn(CRITERIA, id)
+}

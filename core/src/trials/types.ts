@@ -1,5 +1,8 @@
-import type { SettingKey } from '../recipe/settings'
+import type { Block } from '../geometry/shapes'
+import type { NumberKey } from '../recipe/settings'
+import type { CriterionId } from './criteria'
 
+/** Every test piece, in the order a pair is usually tuned. Ids are stable. */
 export const PIECE_IDS = [
   'first-layer-sheet',
   'temperature-tower',
@@ -19,18 +22,10 @@ export const PIECE_IDS = [
 ] as const
 export type PieceId = (typeof PIECE_IDS)[number]
 
+/** Sizes that are drawn into a piece, besides the settings that can be stepped. */
+export const DRAWN_KEYS = ['meltRate', 'gap', 'span', 'length', 'posts'] as const
 /** What is stepped from place to place: a setting, or a size that is drawn into the piece. */
-export type VariedKey = SettingKey | 'meltRate' | 'gap' | 'span' | 'length' | 'posts'
-
-/** mm on the bed, and in height. */
-export interface CellBox {
-  x0: number
-  y0: number
-  x1: number
-  y1: number
-  z0: number
-  z1: number
-}
+export type VariedKey = NumberKey | (typeof DRAWN_KEYS)[number]
 
 /** One place of a piece that is looked at or measured by itself. */
 export interface Cell {
@@ -38,7 +33,7 @@ export interface Cell {
   name: string
   /** What is special here. */
   values: Partial<Record<VariedKey, number>>
-  box: CellBox
+  box: Block
   /** Ribs or ticks that tell it from the others on the printed piece; 0 for none. */
   marks: number
   /** What it should measure, mm, where it is measured. */
@@ -64,20 +59,41 @@ export interface PiecePlan {
   across?: Steps
 }
 
-/** A place where plastic is laid over air on purpose. */
-export type OpenPlace = CellBox
-
 export interface Piece {
   id: PieceId
   gcode: string
   cells: Cell[]
   /** Seen from the front or from above, when it is drawn. */
   view: 'front' | 'above'
-  box: CellBox
+  box: Block
   /** Where the head lays over air on purpose: bridges, fins, rods. */
-  open: OpenPlace[]
+  open: Block[]
   /** Rough time, s, without ramps. */
   seconds: number
+}
+
+/** What a person noted of one cell. */
+export interface CellReading {
+  grades: Partial<Record<CriterionId, number>>
+  /** Repeated measurements, in mm or g as the cell says. */
+  measures: number[]
+  /** Looked at, but not to be told. */
+  unsure: boolean
+  /** Left out on purpose. */
+  skipped: boolean
+  note: string
+}
+export const NO_READING: CellReading = { grades: {}, measures: [], unsure: false, skipped: false, note: '' }
+export type Readings = Partial<Record<string, CellReading>>
+
+/** A trial as far as its outcome needs it. */
+export interface ReadTrial {
+  number: number
+  plan: PiecePlan
+  cells: readonly Cell[]
+  readings: Readings
+  /** Step of the caliper's or scale's display. */
+  resolution: number
 }
 
 /** The values of evenly spaced steps, first to last. */

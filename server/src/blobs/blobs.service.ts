@@ -28,7 +28,7 @@ const STALE = 3.5 * 86_400_000
  * temporary name, is checked, synced, and only then renamed; a part that was cut off is simply sent again.
  */
 @Injectable()
-export class Blobs {
+export class BlobsService {
   private readonly folder: string
   private readonly incoming: string
   private readonly busy = new Set<string>()

@@ -1,166 +1,131 @@
 import { Injectable } from '@nestjs/common'
 import type { ChosenMend } from '@verimend/contract'
+import { caseReason, changeReason, signsAfter, signsThat, type SignResults } from '@verimend/core/casework'
+import { because, mendOf } from '@verimend/core/diagnosis'
+import type { ProcedureId, SignId } from '@verimend/core/knowledge'
 import {
   faultOf,
-  isSettingKey,
-  mendOf,
-  mendText,
-  signsAfter,
-  type ProcedureId,
+  type Changes,
+  type RecipeValues,
   type SettingKey,
   type SettingValue,
-  type SignId,
-  type SignResults,
-} from '@verimend/core'
-import { AttemptRow } from '../database/models'
-import { Pairs } from '../pairs/pairs.service'
+} from '@verimend/core/recipe'
+import { say } from '@verimend/core/words'
+import { AttemptRow, type CaseRow } from '../database/models'
+import { today } from '../http/day'
+import { PairsRepository } from '../pairs/pairs.repository'
+import { VersionsRepository } from '../pairs/versions.repository'
+import { VersionsService } from '../pairs/versions.service'
 import { conflict, notFound, refused } from '../problem/problem'
-import { Cases } from './cases.service'
+import { CasesRepository } from './cases.repository'
+import { CasesService } from './cases.service'
 
+/** A mend a person accepts. */
 export interface MendChoice {
   proposal: string
   to?: SettingValue
+  /** Done by hand instead. */
   asHandling?: ProcedureId
+}
+interface Outcome {
+  results: SignResults
+  newSigns: SignId[]
+  /** Side effects that were looked for and did not come. */
+  notThere: SignId[]
+  note: string
 }
 
 /** The changes tried in a case, and what came of them. */
 @Injectable()
-export class Attempts {
+export class AttemptsService {
   constructor(
-    private readonly cases: Cases,
-    private readonly pairs: Pairs,
+    private readonly cases: CasesRepository,
+    private readonly casesService: CasesService,
+    private readonly pairs: PairsRepository,
+    private readonly versions: VersionsRepository,
+    private readonly versionsService: VersionsService,
   ) {}
 
   /** Accepts one to three mends: a new recipe version when settings change, and an attempt to look at later. */
-  begin(id: string, base: number, choices: MendChoice[]) {
-    return this.cases.change(id, async (row, transaction) => {
-      const open = await AttemptRow.findOne({ where: { caseId: id, recordedAt: null }, transaction })
+  begin(id: string, base: number, choices: readonly MendChoice[]) {
+    return this.casesService.change(id, async (row) => {
+      const open = await this.cases.openAttempt(id)
       if (open) throw refused('attempt-open', `Record first what came of attempt ${open.number}.`)
-      const number = (await AttemptRow.count({ where: { caseId: id }, transaction })) + 1
-      const pair = await this.pairs.row(row.pairId, transaction)
-      const current = await this.pairs.version(row.pairId, pair.current)
-      const mends: ChosenMend[] = choices.map((choice, i) => this.chosen(choice, current.values, i))
-      const set: Record<string, SettingValue> = {}
-      for (const m of mends) {
-        if (m.kind !== 'setting') continue
-        if (m.key in set) throw refused('twice', `Two of these changes move the same setting.`)
-        set[m.key] = m.to
-      }
-      let toVersion = pair.current
-      if (Object.keys(set).length) {
-        const words = mends
-          .filter((m) => m.kind === 'setting')
-          .map(mendText)
-          .join('; ')
-        const version = await this.pairs.write(transaction, row.pairId, base, {
-          set,
-          source: 'mend',
-          words: `Attempt ${number} on “${row.part}”: ${mends[0].why}`,
-          reason: `“${row.part}”, attempt ${number}: ${words}`.slice(0, 480),
-          caseId: id,
-        })
-        toVersion = version.number
-      } else if (pair.current !== base) {
+      const number = (await this.cases.countAttempts(id)) + 1
+      const pair = await this.pairs.load(row.pairId, true)
+      const current = await this.versions.current(pair)
+      const mends = choices.map((choice, i) => chosenMend(choice, current.recipe.values, i))
+      const moves = mends.filter((m) => m.kind === 'setting')
+      if (new Set(moves.map((m) => m.key)).size < moves.length)
+        throw refused('twice', 'Two of these changes move the same setting.')
+      if (!moves.length && pair.row.current !== base)
         throw conflict(
-          `This recipe has moved on to version ${pair.current}. Look at the new advice first.`,
-          current,
+          `This recipe has moved on to version ${pair.row.current}. Look at the new advice first.`,
+          this.versionsService.view(current),
         )
-      }
-      await AttemptRow.create(
-        {
-          caseId: id,
-          number,
-          mends,
-          signsBefore: row.signs,
-          fromVersion: pair.current === toVersion ? toVersion : base,
-          toVersion,
-          results: null,
-          newSigns: [],
-          note: '',
-          recordedAt: null,
-        },
-        { transaction },
-      )
+      const toVersion = moves.length ? await this.write(row, base, number, moves) : pair.row.current
+      await AttemptRow.create({
+        caseId: id,
+        number,
+        mends,
+        signsBefore: row.signs,
+        fromVersion: moves.length ? base : toVersion,
+        toVersion,
+        results: null,
+        newSigns: [],
+        note: '',
+        recordedAt: null,
+      })
     })
   }
 
-  private chosen(choice: MendChoice, values: Record<string, { value: SettingValue }>, i: number): ChosenMend {
-    const found = mendOf(choice.proposal)
-    if (!found)
-      throw refused('no-such-mend', 'There is no such mend.', [
-        { path: `mends.${i}.proposal`, message: 'There is no such mend.' },
-      ])
-    const { suspect, mend } = found
-    if (mend.kind === 'handling')
-      return {
-        kind: 'handling',
-        proposal: choice.proposal,
-        suspect,
-        procedure: mend.procedure,
-        why: mend.why,
-      }
-    if (choice.asHandling)
-      return {
-        kind: 'handling',
-        proposal: choice.proposal,
-        suspect,
-        procedure: choice.asHandling,
-        why: mend.why,
-      }
-    const fault =
-      choice.to === undefined ? 'Say which value the setting should get.' : faultOf(mend.key, choice.to)
-    if (fault || !isSettingKey(mend.key))
-      throw refused('bad-value', fault ?? 'There is no such setting.', [
-        { path: `mends.${i}.to`, message: fault ?? '' },
-      ])
-    const from = values[mend.key as SettingKey].value
-    if (from === choice.to)
-      throw refused('no-change', 'That is the value it has already: nothing would change.', [
-        { path: `mends.${i}.to`, message: 'Nothing would change.' },
-      ])
-    return {
-      kind: 'setting',
-      proposal: choice.proposal,
-      suspect,
-      key: mend.key,
-      from,
-      to: choice.to!,
-      why: mend.why,
-    }
+  /** Writes the version an attempt prints with. @returns its number */
+  private async write(
+    { id, pairId, part }: CaseRow,
+    base: number,
+    attempt: number,
+    moves: readonly Extract<ChosenMend, { kind: 'setting' }>[],
+  ): Promise<number> {
+    const { suspect, proposal } = moves[0]
+    const version = await this.versionsService.write(pairId, base, {
+      set: Object.fromEntries(moves.map((m) => [m.key, m.to])) as Changes,
+      source: 'mend',
+      at: today(),
+      reason: caseReason('attempt-on', {
+        attempt,
+        part,
+        why: because('mend-helps', { suspect, mend: mendOf(proposal)?.place ?? 0 }),
+      }),
+      versionReason: caseReason('attempt-changes', { attempt, part, changes: moves.map(changeReason) }),
+      caseId: id,
+    })
+    return version.number
   }
 
   /** Takes back an attempt that was not printed yet; its recipe version stays and the one before it returns. */
   withdraw(id: string, number: number) {
-    return this.cases.change(id, async (row, transaction) => {
-      const attempt = await AttemptRow.findOne({ where: { caseId: id, number }, transaction })
-      if (!attempt) throw notFound('attempt')
+    return this.casesService.change(id, async (row) => {
+      const attempt = await this.found(id, number)
       if (attempt.recordedAt)
         throw refused('recorded', 'This attempt has been looked at; it stays in the notebook.')
-      if (attempt.toVersion !== attempt.fromVersion) {
-        const pair = await this.pairs.row(row.pairId, transaction)
-        if (pair.current === attempt.toVersion)
-          await this.pairs.goBack(
-            transaction,
-            row.pairId,
-            attempt.fromVersion,
-            `“${row.part}”: attempt ${number} taken back.`,
-            id,
-          )
-      }
-      await attempt.destroy({ transaction })
+      const pair = await this.pairs.row(row.pairId, true)
+      if (attempt.toVersion !== attempt.fromVersion && pair.current === attempt.toVersion)
+        await this.versionsService.goBack(
+          row.pairId,
+          attempt.fromVersion,
+          caseReason('attempt-taken-back', { attempt: number, part: row.part }),
+          id,
+        )
+      await attempt.destroy()
     })
   }
 
-  record(
-    id: string,
-    number: number,
-    outcome: { results: SignResults; newSigns: SignId[]; notThere: SignId[]; note: string },
-  ) {
-    return this.cases.change(id, async (row, transaction) => {
-      const attempt = await AttemptRow.findOne({ where: { caseId: id, number }, transaction })
-      if (!attempt) throw notFound('attempt')
+  /** Notes what came of an attempt: an answer for every sign that was seen. */
+  record(id: string, number: number, outcome: Outcome) {
+    return this.casesService.change(id, async (row) => {
+      const attempt = await this.found(id, number)
       if (attempt.recordedAt) throw refused('recorded', `Attempt ${number} has been recorded already.`)
-      const seen = (Object.keys(row.signs) as SignId[]).filter((s) => row.signs[s] === 'present')
+      const seen = signsThat('present', row.signs)
       const missing = seen.filter((s) => !outcome.results[s])
       if (missing.length)
         throw refused(
@@ -168,14 +133,45 @@ export class Attempts {
           'Say for each sign whether it is gone, better, the same or worse.',
           missing.map((s) => ({ path: `results.${s}`, message: 'Not answered yet.' })),
         )
-      this.cases.room(row, outcome.newSigns.filter((s) => !seen.includes(s)).length)
-      const results = Object.fromEntries(seen.map((s) => [s, outcome.results[s]])) as SignResults
+      this.casesService.refuseCrowd(row, outcome.newSigns.filter((s) => !seen.includes(s)).length)
+      const results: SignResults = Object.fromEntries(seen.map((s) => [s, outcome.results[s]]))
       attempt.results = results
       attempt.newSigns = outcome.newSigns
       attempt.note = outcome.note
       attempt.recordedAt = new Date()
-      await attempt.save({ transaction })
+      await attempt.save()
       row.signs = signsAfter(row.signs, results, outcome.newSigns, outcome.notThere)
     })
   }
+
+  private async found(caseId: string, number: number): Promise<AttemptRow> {
+    const attempt = await this.cases.attempt(caseId, number)
+    if (!attempt) throw notFound('attempt')
+    return attempt
+  }
+}
+
+/** A chosen mend with what it changes. @throws a problem at its place in the request */
+function chosenMend(choice: MendChoice, values: RecipeValues, i: number): ChosenMend {
+  const { proposal, asHandling, to } = choice
+  const wrong = (code: string, detail: string, field: string, message = detail) =>
+    refused(code, detail, [{ path: `mends.${i}.${field}`, message }])
+  const found = mendOf(proposal)
+  if (!found) throw wrong('no-such-mend', 'There is no such mend.', 'proposal')
+  const { suspect, mend } = found
+  const procedure = mend.kind === 'handling' ? mend.procedure : asHandling
+  if (procedure) return { kind: 'handling', proposal, suspect, procedure }
+  const { key } = mend as { key: SettingKey }
+  if (to === undefined) throw wrong('bad-value', 'Say which value the setting should get.', 'to')
+  const fault = faultOf(key, to)
+  if (fault) throw wrong('bad-value', say(fault), 'to')
+  const from = values[key].value
+  if (from === to)
+    throw wrong(
+      'no-change',
+      'That is the value it has already: nothing would change.',
+      'to',
+      'Nothing would change.',
+    )
+  return { kind: 'setting', proposal, suspect, key, from, to }
 }

@@ -1,86 +1,59 @@
 import { randomUUID } from 'node:crypto'
 import { Injectable } from '@nestjs/common'
-import { Blobs } from '../blobs/blobs.service'
-import {
-  MAX_SIGNS_SEEN,
-  lessons,
-  overallOutcome,
-  type CheckResult,
-  type PlaceId,
-  type SignId,
-  type SuspectId,
-} from '@verimend/core'
-import { Op, type Transaction } from 'sequelize'
+import type { CaseDetail, CaseSummary } from '@verimend/contract'
+import { CASE_SCHEMA, caseReason, causesOf, signsThat, taughtBy } from '@verimend/core/casework'
+import { MAX_SIGNS_SEEN, type LookResult } from '@verimend/core/diagnosis'
+import type { LookId, PlaceId, SignId } from '@verimend/core/knowledge'
+import { BlobsService } from '../blobs/blobs.service'
 import { Database } from '../database/database.module'
-import { AttemptRow, CaseRow, FileRow, PairRow, PhotoRow } from '../database/models'
+import type { CaseRow } from '../database/models'
 import { once } from '../database/once'
-import { Pairs } from '../pairs/pairs.service'
+import { PairsRepository } from '../pairs/pairs.repository'
+import { VersionsService } from '../pairs/versions.service'
 import { conflict, notFound, refused } from '../problem/problem'
+import { CasesRepository, type FileHead, type KeptMark } from './cases.repository'
 
-/** Suspects whose mend made what it went for go away. */
-function causesOf(attempts: AttemptRow[]): SuspectId[] {
-  const out = attempts
-    .filter((a) => a.results && overallOutcome({ mends: a.mends, results: a.results }) === 'gone')
-    .flatMap((a) => a.mends.map((m) => m.suspect))
-  return [...new Set(out)]
-}
+/** Most answers of checks and trials that are kept in a case. */
+const MOST_ANSWERS = 200
+/** Most marked heights that are kept in a case. */
+const MOST_MARKS = 20
 
 /** Grams printed over the attempts of a case, as far as its files tell. */
-function printed(attempts: number, files: FileRow[]): number {
+function printed(attempts: number, files: readonly FileHead[]): number {
   if (!files.length) return 0
   let sum = 0
-  for (let n = 0; n <= attempts; n++) {
-    const at = files.filter((f) => f.afterAttempt <= n).at(-1) ?? files[0]
-    sum += at.reading.filament.mass
-  }
+  for (let n = 0; n <= attempts; n++)
+    sum += (files.filter((f) => f.afterAttempt <= n).at(-1) ?? files[0]).grams
   return Number(sum.toFixed(1))
 }
 
+/** Cases: what was seen, and where each stands. */
 @Injectable()
-export class Cases {
+export class CasesService {
   constructor(
     private readonly database: Database,
-    private readonly pairs: Pairs,
-    private readonly blobs: Blobs,
+    private readonly cases: CasesRepository,
+    private readonly pairs: PairsRepository,
+    private readonly versions: VersionsService,
+    private readonly blobs: BlobsService,
   ) {}
 
-  private attemptView(a: AttemptRow) {
-    return {
-      number: a.number,
-      mends: a.mends,
-      signsBefore: a.signsBefore,
-      fromVersion: a.fromVersion,
-      toVersion: a.toVersion,
-      results: a.results,
-      newSigns: a.newSigns,
-      note: a.note,
-      createdAt: a.createdAt.toISOString(),
-      recordedAt: a.recordedAt?.toISOString() ?? null,
-    }
-  }
-
-  async list() {
-    const rows = await CaseRow.findAll({ where: { removedAt: null }, order: [['updatedAt', 'DESC']] })
-    const attempts = await AttemptRow.findAll({
-      where: { caseId: { [Op.in]: rows.map((r) => r.id) } },
-      attributes: ['caseId', 'number', 'recordedAt', 'mends', 'results'],
-    })
-    const files = await FileRow.findAll({ where: { caseId: { [Op.in]: rows.map((r) => r.id) } } })
+  async list(): Promise<CaseSummary[]> {
+    const rows = await this.cases.newestFirst()
+    const attempts = await this.cases.attemptsOf(rows)
+    const files = await this.cases.fileHeadsOf(rows)
     return rows.map((r) => {
-      const own = attempts.filter((a) => a.caseId === r.id)
+      const own = attempts.get(r.id) ?? []
       return {
         id: r.id,
         rev: r.rev,
         pairId: r.pairId,
         part: r.part,
         status: r.status,
-        seen: (Object.keys(r.signs) as SignId[]).filter((s) => r.signs[s] === 'present'),
+        seen: signsThat('present', r.signs),
         attempts: own.length,
         awaiting: r.status === 'open' && own.some((a) => a.recordedAt === null),
-        grams: printed(
-          own.length,
-          files.filter((f) => f.caseId === r.id),
-        ),
+        grams: printed(own.length, files.get(r.id) ?? []),
         causes: causesOf(own),
         createdAt: r.createdAt.toISOString(),
         updatedAt: r.updatedAt.toISOString(),
@@ -88,19 +61,11 @@ export class Cases {
     })
   }
 
-  private async row(id: string, transaction?: Transaction): Promise<CaseRow> {
-    const row = await CaseRow.findByPk(id, transaction ? { transaction, lock: true } : {})
-    if (!row) throw notFound('case')
-    return row
-  }
-
-  async detail(id: string) {
-    const row = await this.row(id)
-    const [attempts, files, photos] = await Promise.all([
-      AttemptRow.findAll({ where: { caseId: id }, order: [['number', 'ASC']] }),
-      FileRow.findAll({ where: { caseId: id }, order: [['createdAt', 'ASC']] }),
-      PhotoRow.findAll({ where: { caseId: id, removedAt: null }, order: [['createdAt', 'ASC']] }),
-    ])
+  async detail(id: string): Promise<CaseDetail> {
+    const row = await this.cases.row(id)
+    const attempts = await this.cases.attempts(id)
+    const files = await this.cases.files(id)
+    const photos = await this.cases.photos(id)
     return {
       id: row.id,
       rev: row.rev,
@@ -111,21 +76,21 @@ export class Cases {
       signs: row.signs,
       startVersion: row.startVersion,
       keptVersion: row.keptVersion,
-      learnt: row.learnt,
-      marks: row.marks ?? [],
+      learnt: this.cases.taughtOf(row),
+      marks: this.cases.marksOf(row),
       checks: row.checks ?? [],
       cannot: row.cannot ?? [],
       sets: row.designs ?? [],
       learns: !!row.learns,
       place: row.place ?? null,
-      attempts: attempts.map((a) => this.attemptView(a)),
-      files: files.map((f) => ({
+      attempts: attempts.map((a) => this.cases.attemptOf(a)),
+      files: files.map(({ row: f, reading }) => ({
         id: f.id,
         name: f.name,
         bytes: Number(f.bytes),
         sha256: f.sha256,
         afterAttempt: f.afterAttempt,
-        reading: f.reading,
+        reading,
         kept: this.blobs.has(f.sha256),
         createdAt: f.createdAt.toISOString(),
       })),
@@ -146,12 +111,13 @@ export class Cases {
 
   async create(id: string | undefined, pairId: string, part: string, place: PlaceId | null = null) {
     const row = await once(
-      async () => (id ? await CaseRow.findByPk(id) : null),
+      async () => (id ? await this.cases.find(id) : null),
       async () => {
         const pair = await this.pairs.row(pairId)
-        return CaseRow.create({
+        return this.cases.create({
           id: id ?? randomUUID(),
           rev: 1,
+          schemaVersion: CASE_SCHEMA,
           pairId,
           part,
           note: '',
@@ -161,6 +127,9 @@ export class Cases {
           keptVersion: null,
           learnt: null,
           marks: [],
+          checks: [],
+          cannot: [],
+          designs: [],
           place,
           removedAt: null,
         })
@@ -170,8 +139,8 @@ export class Cases {
   }
 
   /** Refuses more seen signs than can be weighed. */
-  room(row: CaseRow, more: number): void {
-    const seen = Object.values(row.signs).filter((s) => s === 'present').length
+  refuseCrowd(row: CaseRow, more: number): void {
+    const seen = signsThat('present', row.signs).length
     if (more > 0 && seen + more > MAX_SIGNS_SEEN)
       throw refused(
         'too-many-signs',
@@ -179,53 +148,48 @@ export class Cases {
       )
   }
 
-  /** Runs a change on a locked, open case in one transaction and answers with the whole case. */
+  /**
+   * Runs a change on a locked case in one transaction and answers with the whole case.
+   * @param closedToo whether a closed case may be changed like that
+   */
   async change(
     id: string,
-    work: (row: CaseRow, transaction: Transaction) => Promise<void>,
-    closedToo = false,
-  ) {
-    await this.database.sequelize.transaction(async (transaction) => {
-      const row = await this.row(id, transaction)
+    work: (row: CaseRow) => Promise<void> | void,
+    { closedToo = false } = {},
+  ): Promise<CaseDetail> {
+    await this.database.transaction(async () => {
+      const row = await this.cases.row(id, true)
       if (row.removedAt) throw notFound('case')
       if (row.status === 'closed' && !closedToo)
         throw refused('closed', 'This case is closed. Reopen it to go on.')
-      await work(row, transaction)
+      await work(row)
       row.rev += 1
       row.changed('updatedAt', true)
-      await row.save({ transaction })
+      await row.save()
     })
     return this.detail(id)
-  }
-
-  /** Changes something that hangs on a case, open or closed, and answers with the whole case. */
-  touch(id: string, work: (transaction: Transaction) => Promise<void>) {
-    return this.change(id, (_, transaction) => work(transaction), true)
   }
 
   /** Changes the words of a case. Signs and attempts may move on meanwhile; other words are a conflict. */
   update(id: string, was: { part: string; note: string }, part: string, note: string) {
     return this.change(
       id,
-      async (row) => {
+      (row) => {
         if (row.part !== was.part || row.note !== was.note)
           throw conflict(
             'This case was changed in another window. Nothing of yours is lost: compare and save again.',
-            {
-              part: row.part,
-              note: row.note,
-            },
+            { part: row.part, note: row.note },
           )
         row.part = part
         row.note = note
       },
-      true,
+      { closedToo: true },
     )
   }
 
   setSign(id: string, sign: SignId, state: 'present' | 'absent' | null) {
-    return this.change(id, async (row) => {
-      if (state === 'present' && row.signs[sign] !== 'present') this.room(row, 1)
+    return this.change(id, (row) => {
+      if (state === 'present' && row.signs[sign] !== 'present') this.refuseCrowd(row, 1)
       const signs = { ...row.signs }
       if (state === null) delete signs[sign]
       else signs[sign] = state
@@ -233,34 +197,43 @@ export class Cases {
     })
   }
 
-  async setRemoved(id: string, removed: boolean) {
-    await this.database.sequelize.transaction(async (transaction) => {
-      const row = await this.row(id, transaction)
-      row.removedAt = removed ? new Date() : null
+  /** Takes a case off the list; nothing is lost. */
+  softDelete(id: string) {
+    return this.setRemovedAt(id, new Date())
+  }
+
+  restore(id: string) {
+    return this.setRemovedAt(id, null)
+  }
+
+  private async setRemovedAt(id: string, removedAt: Date | null) {
+    await this.database.transaction(async () => {
+      const row = await this.cases.row(id, true)
+      row.removedAt = removedAt
       row.rev += 1
-      await row.save({ transaction })
+      await row.save()
     })
     return this.detail(id)
   }
 
   /** What a check or trial found of its suspects; null takes an answer back. */
-  recordChecks(
+  recordLooks(
     id: string,
-    by: CheckResult['by'],
-    results: { suspect: CheckResult['suspect']; found: boolean | null }[],
+    by: LookId,
+    results: readonly { suspect: LookResult['suspect']; found: boolean | null }[],
   ) {
-    return this.change(id, async (row) => {
-      const now = new Map(results.map((r) => [r.suspect, r.found]))
-      const kept = (row.checks ?? []).filter((c) => c.by !== by || !now.has(c.suspect))
+    return this.change(id, (row) => {
+      const answered = new Set(results.map((r) => r.suspect))
+      const kept = (row.checks ?? []).filter((c) => c.by !== by || !answered.has(c.suspect))
       row.checks = [
         ...kept,
         ...results.flatMap((r) => (r.found === null ? [] : [{ by, suspect: r.suspect, found: r.found }])),
-      ].slice(-200)
+      ].slice(-MOST_ANSWERS)
     })
   }
 
-  setCannot(id: string, cannot: string[]) {
-    return this.change(id, async (row) => {
+  setCannot(id: string, cannot: readonly string[]) {
+    return this.change(id, (row) => {
       row.cannot = [...new Set(cannot)]
     })
   }
@@ -269,71 +242,53 @@ export class Cases {
   setLearns(id: string, learns: boolean) {
     return this.change(
       id,
-      async (row) => {
+      (row) => {
         row.learns = learns
       },
-      true,
+      { closedToo: true },
     )
   }
 
-  /** Closed cases that teach about a pair: its own, its machine's, its filament family's. */
-  async lessons(pairId: string) {
-    const pair = await this.pairs.detail(pairId)
-    const all = await CaseRow.findAll({
-      where: { status: 'closed', removedAt: null },
-      order: [['updatedAt', 'DESC']],
-      limit: 200,
-    })
-    const out = await Promise.all(
-      all.map(async (c) => {
-        const other = await this.pairs.detail(c.pairId)
-        const attempts = await AttemptRow.findAll({ where: { caseId: c.id } })
-        return {
-          caseId: c.id,
-          part: c.part,
-          causes: causesOf(attempts),
-          samePair: c.pairId === pairId,
-          sameMachine: other.machineId === pair.machineId,
-          sameFamily: other.filament.filament.family === pair.filament.filament.family,
-          learns: !!c.learns,
-        }
-      }),
-    )
-    return out.filter((l) => l.causes.length && (l.samePair || l.sameMachine || l.sameFamily))
+  /** Keeps a mark of heights in place of one of the same quantity and file. */
+  keepMark(row: CaseRow, mark: KeptMark): void {
+    const others = this.cases
+      .marksOf(row)
+      .filter((m) => m.quantity !== mark.quantity || m.fileId !== mark.fileId)
+    row.marks = [...others, mark].slice(-MOST_MARKS)
+    row.schemaVersion = CASE_SCHEMA
+  }
+
+  /** Drops marks of heights. */
+  dropMarks(row: CaseRow, which: (mark: KeptMark) => boolean): void {
+    row.marks = this.cases.marksOf(row).filter((m) => !which(m))
   }
 
   /** Closes the case on the version that won; another one than the current is copied to the top. */
   close(id: string, rev: number, keep: number) {
-    return this.change(id, async (row, transaction) => {
+    return this.change(id, async (row) => {
       if (row.rev !== rev)
         throw conflict(
           'This case was changed in another window. Look again before closing it.',
           await this.detail(id),
         )
-      const open = await AttemptRow.findOne({ where: { caseId: id, recordedAt: null }, transaction })
+      const open = await this.cases.openAttempt(id)
       if (open)
         throw refused('attempt-open', `Record first what came of attempt ${open.number}, or take it back.`)
-      const pair: PairRow = await this.pairs.row(row.pairId, transaction)
-      if (keep !== pair.current) {
-        const back = await this.pairs.goBack(
-          transaction,
-          row.pairId,
-          keep,
-          `“${row.part}” closed: back to version ${keep}.`,
-          id,
-        )
-        row.keptVersion = back.number
-      } else row.keptVersion = keep
-      const attempts = await AttemptRow.findAll({
-        where: { caseId: id },
-        order: [['number', 'ASC']],
-        transaction,
-      })
-      row.learnt = lessons(
-        `“${row.part}”`,
-        attempts.map((a) => this.attemptView(a)),
-        row.signs,
-      )
+      const pair = await this.pairs.row(row.pairId, true)
+      row.keptVersion =
+        keep === pair.current
+          ? keep
+          : (
+              await this.versions.goBack(
+                row.pairId,
+                keep,
+                caseReason('closed-back-to', { part: row.part, version: keep }),
+                id,
+              )
+            ).number
+      const attempts = (await this.cases.attempts(id)).map((a) => this.cases.attemptOf(a))
+      row.learnt = JSON.stringify(taughtBy(row.part, attempts, row.signs))
+      row.schemaVersion = CASE_SCHEMA
       row.status = 'closed'
     })
   }
@@ -341,12 +296,12 @@ export class Cases {
   reopen(id: string) {
     return this.change(
       id,
-      async (row) => {
+      (row) => {
         row.status = 'open'
         row.keptVersion = null
         row.learnt = null
       },
-      true,
+      { closedToo: true },
     )
   }
 }

@@ -1,63 +1,55 @@
 import { buffer } from 'node:stream/consumers'
 import { Injectable } from '@nestjs/common'
-import { caseMarkdown, caseReport, type SummarisedCase } from '@verimend/core'
-import { Blobs } from '../blobs/blobs.service'
-import { PhotoRow } from '../database/models'
-import { Pairs } from '../pairs/pairs.service'
-import { Cases } from './cases.service'
-import { reportSheet } from './report'
+import { caseMarkdown, caseReport, type SummarisedCase } from '@verimend/core/words'
+import { BlobsService } from '../blobs/blobs.service'
+import { PairsRepository } from '../pairs/pairs.repository'
+import { caseSheet } from '../pdf/caseSheet'
+import { CasesRepository } from './cases.repository'
 
-/** A case to hand on. */
+/** Cases to hand on. */
 @Injectable()
-export class CaseReports {
+export class ReportsService {
   constructor(
-    private readonly cases: Cases,
-    private readonly pairs: Pairs,
-    private readonly blobs: Blobs,
+    private readonly cases: CasesRepository,
+    private readonly pairs: PairsRepository,
+    private readonly blobs: BlobsService,
   ) {}
 
-  /** The case to hand on, as Markdown. */
-  async summary(id: string): Promise<string> {
+  /** The case as Markdown. */
+  async markdown(id: string): Promise<string> {
     return caseMarkdown(await this.summarised(id))
   }
 
-  /** The case to hand on, as PDF, with its first and last photo. */
-  async report(id: string): Promise<Buffer> {
-    const photos = await PhotoRow.findAll({
-      where: { caseId: id, removedAt: null },
-      order: [
-        ['afterAttempt', 'ASC'],
-        ['createdAt', 'ASC'],
-      ],
-    })
+  /** The case as PDF, with its first and last photo. */
+  async pdf(id: string): Promise<Buffer> {
+    const report = caseReport(await this.summarised(id))
+    const photos = await this.cases.photos(id)
     const ends = photos.length > 1 ? [photos[0], photos.at(-1)!] : photos
-    return reportSheet(
-      caseReport(await this.summarised(id)),
-      await Promise.all(
-        ends.map(async (p) => ({
-          jpeg: await buffer(this.blobs.read(p.sha256).stream),
-          words: `${p.afterAttempt ? `After attempt ${p.afterAttempt}` : 'Before'}${p.note ? `: ${p.note}` : ''}`,
-        })),
-      ),
+    const pictures = await Promise.all(
+      ends.map(async (p) => ({
+        jpeg: await buffer(this.blobs.read(p.sha256).stream),
+        words: `${p.afterAttempt ? `After attempt ${p.afterAttempt}` : 'Before'}${p.note ? `: ${p.note}` : ''}`,
+      })),
     )
+    return caseSheet(report, pictures)
   }
 
   private async summarised(id: string): Promise<SummarisedCase> {
-    const c = await this.cases.detail(id)
-    const pair = await this.pairs.detail(c.pairId)
+    const row = await this.cases.row(id)
+    const { machine, filament } = await this.pairs.load(row.pairId)
     return {
-      part: c.part,
-      note: c.note,
-      machine: pair.machine.machine,
-      filament: pair.filament.filament,
-      signs: c.signs,
-      attempts: c.attempts,
-      checks: c.checks,
-      marks: c.marks.map((m) => m.sentence),
-      keptVersion: c.keptVersion,
-      learnt: c.learnt,
-      begun: c.createdAt,
-      closed: c.status === 'closed' ? c.updatedAt : null,
+      part: row.part,
+      note: row.note,
+      machine,
+      filament,
+      signs: row.signs,
+      attempts: (await this.cases.attempts(id)).map((a) => this.cases.attemptOf(a)),
+      checks: row.checks ?? [],
+      marks: this.cases.marksOf(row).map((m) => m.reason),
+      keptVersion: row.keptVersion,
+      learnt: this.cases.taughtOf(row),
+      begun: row.createdAt.toISOString(),
+      closed: row.status === 'closed' ? row.updatedAt.toISOString() : null,
     }
   }
 }

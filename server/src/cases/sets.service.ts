@@ -1,28 +1,31 @@
 import { randomUUID } from 'node:crypto'
 import { Injectable } from '@nestjs/common'
-import {
-  DESIGNS,
-  deriveRecipe,
-  faultOf,
-  makePiece,
-  mendOf,
-  pinsOf,
-  runValues,
-  type DesignId,
-  type Pins,
-  type SettingValue,
-  type SignId,
-} from '@verimend/core'
-import { Pairs } from '../pairs/pairs.service'
+import { DESIGNS, caseReason, runValues, type DesignId } from '@verimend/core/casework'
+import { mendOf } from '@verimend/core/diagnosis'
+import type { SignId } from '@verimend/core/knowledge'
+import { deriveRecipe, faultOf, layOver, pinsOf, type SettingValue } from '@verimend/core/recipe'
+import { say } from '@verimend/core/words'
+import { PiecesService } from '../compute/pieces.service'
+import { PairsRepository } from '../pairs/pairs.repository'
+import { VersionsRepository } from '../pairs/versions.repository'
 import { notFound, refused } from '../problem/problem'
-import { Cases } from './cases.service'
+import { CasesRepository } from './cases.repository'
+import { CasesService } from './cases.service'
+
+/** Distance of the posts that show strings, mm. */
+const SPAN = 40
+/** Most sets of one case. */
+const MOST_SETS = 10
 
 /** Designed sets of a case: a few prints in which several settings change at once. */
 @Injectable()
-export class DesignedSets {
+export class SetsService {
   constructor(
-    private readonly cases: Cases,
-    private readonly pairs: Pairs,
+    private readonly cases: CasesRepository,
+    private readonly casesService: CasesService,
+    private readonly pairs: PairsRepository,
+    private readonly versions: VersionsRepository,
+    private readonly pieces: PiecesService,
   ) {}
 
   /** Begins a designed set from mends of the knowledge. */
@@ -30,17 +33,16 @@ export class DesignedSets {
     id: string,
     body: { design: DesignId; sign: SignId; factors: { proposal: string; levels: SettingValue[] }[] },
   ) {
-    return this.cases.change(id, async (row) => {
-      const { runs, factors: wanted } = DESIGNS[body.design]
-      if (body.factors.length !== wanted)
-        throw refused('bad-set', `${DESIGNS[body.design].name}: it takes ${wanted} settings.`)
+    return this.casesService.change(id, (row) => {
+      const { runs, factors: wanted, name } = DESIGNS[body.design]
+      if (body.factors.length !== wanted) throw refused('bad-set', `${name}: it takes ${wanted} settings.`)
       const factors = body.factors.map((f, i) => {
         const found = mendOf(f.proposal)
         const wrong = (message: string) => refused('bad-set', message, [{ path: `factors.${i}`, message }])
         if (found?.mend.kind !== 'setting') throw wrong('There is no such mend.')
         const { key } = found.mend
-        const fault = f.levels.map((v) => faultOf(key, v)).find(Boolean)
-        if (fault) throw wrong(fault)
+        const fault = f.levels.map((v) => faultOf(key, v)).find((found) => found !== null)
+        if (fault) throw wrong(say(fault))
         if (new Set(f.levels).size !== (body.design === 'l9' ? 3 : 2))
           throw wrong('Its levels have to differ.')
         return { proposal: f.proposal, suspect: found.suspect, key, levels: f.levels }
@@ -48,14 +50,14 @@ export class DesignedSets {
       if (new Set(factors.map((f) => f.key)).size < factors.length)
         throw refused('twice', 'Two of these changes move the same setting.')
       row.designs = [
-        ...(row.designs ?? []).slice(-9),
+        ...(row.designs ?? []),
         { id: randomUUID(), design: body.design, sign: body.sign, factors, grades: runs.map(() => null) },
-      ]
+      ].slice(-MOST_SETS)
     })
   }
 
   grade(id: string, setId: string, run: number, grade: number | null) {
-    return this.cases.change(id, async (row) => {
+    return this.casesService.change(id, (row) => {
       const set = (row.designs ?? []).find((s) => s.id === setId)
       if (!set || run < 1 || run > set.grades.length) throw notFound('print of a set')
       row.designs = (row.designs ?? []).map((s) =>
@@ -65,33 +67,32 @@ export class DesignedSets {
   }
 
   remove(id: string, setId: string) {
-    return this.cases.change(id, async (row) => {
+    return this.casesService.change(id, (row) => {
       row.designs = (row.designs ?? []).filter((s) => s.id !== setId)
     })
   }
 
   /** String posts with the settings of one print of a set, as G-code. */
-  async runFile(id: string, setId: string, run: number): Promise<string> {
-    const c = await this.cases.detail(id)
-    const set = c.sets.find((s) => s.id === setId)
+  async runFile(id: string, setId: string, run: number, signal?: AbortSignal): Promise<string> {
+    const row = await this.cases.row(id)
+    const set = (row.designs ?? []).find((s) => s.id === setId)
     if (!set || run < 1 || run > set.grades.length) throw notFound('print of a set')
-    const pair = await this.pairs.detail(c.pairId)
-    const { machine } = pair.machine
-    const { filament } = pair.filament
-    const own = Object.fromEntries(
-      Object.entries(runValues(set, run - 1)).map(([k, value]) => [
-        k,
-        { value, source: 'hand', words: 'Of the set.' },
-      ]),
-    ) as Pins
-    const recipe = deriveRecipe({ machine, filament, pins: { ...pinsOf(pair.version.values), ...own } })
-    return makePiece(
-      { machine, filament, recipe },
-      { piece: 'string-posts', steps: { key: 'span', from: 40, to: 40, count: 1 } },
+    const pair = await this.pairs.load(row.pairId)
+    const { recipe } = await this.versions.current(pair)
+    const { machine, filament } = pair
+    const pins = layOver(pinsOf(recipe.values), runValues(set, run - 1), {
+      source: 'hand',
+      reason: caseReason('run-of-set'),
+    })
+    const { piece } = await this.pieces.write(
+      { machine, filament, recipe: deriveRecipe({ machine, filament, pins }) },
+      { piece: 'string-posts', steps: { key: 'span', from: SPAN, to: SPAN, count: 1 } },
       [
-        `${filament.name} on ${machine.name}, recipe version ${pair.current}`,
-        `${c.part}, print ${run} of a set`,
+        `${filament.name} on ${machine.name}, recipe version ${pair.row.current}`,
+        `${row.part}, print ${run} of a set`,
       ],
-    ).gcode
+      signal,
+    )
+    return piece.gcode
   }
 }

@@ -1,9 +1,17 @@
 import { Global, Inject, Injectable, Logger, Module, type OnApplicationShutdown } from '@nestjs/common'
-import { Sequelize } from 'sequelize'
+import { join } from 'node:path'
+import { QueryTypes, Sequelize } from 'sequelize'
 import { SequelizeStorage, Umzug } from 'umzug'
 import { CONFIG, type Config } from '../config'
+import { dumpDatabase, restoreDatabase } from './dump'
 import { MIGRATIONS } from './migrations'
 import { defineModels } from './models'
+import './transactions'
+
+/** Connections held at once. */
+const CONNECTIONS = 8
+/** How long a request waits for one before it is told so, ms. */
+const PATIENCE = 2000
 
 /** The connection: opens, brings the tables up to date, closes. */
 @Injectable()
@@ -11,7 +19,7 @@ export class Database implements OnApplicationShutdown {
   readonly sequelize: Sequelize
   private readonly log = new Logger('Database')
 
-  constructor(@Inject(CONFIG) config: Config) {
+  constructor(@Inject(CONFIG) private readonly config: Config) {
     const { port, user, password, name } = config.database
     this.sequelize = new Sequelize(name, user, password, {
       dialect: 'mariadb',
@@ -19,23 +27,68 @@ export class Database implements OnApplicationShutdown {
       port,
       logging: false,
       timezone: '+00:00',
-      pool: { max: 8, acquire: 15_000, idle: 10_000 },
+      pool: { max: CONNECTIONS, acquire: PATIENCE, idle: 10_000 },
       dialectOptions: { connectTimeout: 4000 },
       define: { charset: 'utf8mb4' },
     })
     defineModels(this.sequelize)
   }
 
-  /** Applies the migrations that have not run yet. */
-  async migrate(): Promise<void> {
+  /**
+   * Runs work in one transaction: all it reads and writes goes through the transaction's connection, and either all
+   * of it stays or nothing.
+   */
+  transaction<T>(work: () => Promise<T>): Promise<T> {
+    return this.sequelize.transaction(() => work())
+  }
+
+  /**
+   * Applies the migrations that have not run yet, after a dump of what is there. Where one fails, the database is put
+   * back as it was.
+   * @throws Error that says what became of the database and what to do
+   */
+  async migrate(migrations = MIGRATIONS): Promise<void> {
     const umzug = new Umzug({
-      migrations: MIGRATIONS,
+      migrations,
       context: this.sequelize.getQueryInterface(),
       storage: new SequelizeStorage({ sequelize: this.sequelize, tableName: 'migrations' }),
       logger: undefined,
     })
-    const done = await umzug.up()
-    if (done.length) this.log.log(`migrated: ${done.map((m) => m.name).join(', ')}`)
+    const pending = await umzug.pending()
+    if (!pending.length) return
+    const filled = (await umzug.executed()).length > 0
+    const folder = join(this.config.files, '..', 'dumps')
+    const dump = filled
+      ? await dumpDatabase(this.config.database, folder, `before-${pending[0].name}`).catch(
+          (error: Error) => {
+            throw new Error(
+              `The database has to be brought up to date, but no copy of it could be made first (${error.message}). Nothing was changed. Install mariadb-client, or make room on the disk, and start again.`,
+            )
+          },
+        )
+      : null
+    try {
+      const done = await umzug.up()
+      this.log.log(`migrated: ${done.map((m) => m.name).join(', ')}${dump ? `; before it: ${dump}` : ''}`)
+    } catch (error) {
+      throw new Error(await this.putBack(dump, error as Error), { cause: error })
+    }
+  }
+
+  private async putBack(dump: string | null, error: Error): Promise<string> {
+    const failed = `The database could not be brought up to date (${(error.cause as Error | undefined)?.message ?? error.message}).`
+    if (!dump) return `${failed} It held nothing yet: remove the data folder and start again.`
+    try {
+      await restoreDatabase(this.config.database, dump, await this.tables())
+      return `${failed} It is as it was before: start the older version again, or report this fault.`
+    } catch (again) {
+      return `${failed} Putting it back failed as well (${(again as Error).message}). Its copy lies in ${dump}: stop Verimend, then run “zcat ${dump} | mariadb ${this.config.database.name}” on its database.`
+    }
+  }
+
+  private async tables(): Promise<string[]> {
+    const rows = await this.sequelize.query<object>('SHOW TABLES', { type: QueryTypes.SELECT })
+    return rows.map((row) => String(Object.values(row)[0]))
   }
 
   async onApplicationShutdown(): Promise<void> {

@@ -65,4 +65,18 @@ export const MIGRATIONS: RunnableMigration<QueryInterface>[] = [
       adoptedVersion INT NULL, removedAt DATETIME(3) NULL, ${times},
       UNIQUE KEY trial_once (pairId, number), FOREIGN KEY (pairId) REFERENCES pairs(id)) ${tail}`,
   ]),
+  step('0007-schema-numbers-and-sums', [
+    ...['machines', 'filaments', 'recipe_versions', 'cases', 'case_files', 'trials'].map(
+      (table) => `ALTER TABLE ${table} ADD COLUMN IF NOT EXISTS schemaVersion INT NOT NULL DEFAULT 1`,
+    ),
+    // reasons are codes with values by now, and longer than a line
+    `ALTER TABLE recipe_versions MODIFY reason TEXT NOT NULL`,
+    `ALTER TABLE pairs CHANGE COLUMN IF EXISTS meant acknowledged LONGTEXT NULL`,
+    // what lists show of a reading is kept beside it, so that they need not read it
+    `ALTER TABLE case_files ADD COLUMN IF NOT EXISTS grams DOUBLE NOT NULL DEFAULT 0`,
+    `ALTER TABLE case_files ADD COLUMN IF NOT EXISTS seconds DOUBLE NOT NULL DEFAULT 0`,
+    `UPDATE case_files SET grams = COALESCE(JSON_VALUE(reading, '$.filament.mass'), 0), seconds = COALESCE(JSON_VALUE(reading, '$.seconds'), 0) WHERE seconds = 0`,
+    `CREATE INDEX IF NOT EXISTS by_change ON cases (removedAt, updatedAt)`,
+    `CREATE INDEX IF NOT EXISTS by_status ON cases (status, removedAt, updatedAt)`,
+  ]),
 ]

@@ -7,25 +7,15 @@ import {
   type ModelAttributes,
   type Sequelize,
 } from 'sequelize'
-import type { CaseMark, PhotoMark } from '@verimend/contract'
-import type { ChosenMend, SignStatesJson } from './types'
-import type {
-  Cell,
-  CheckResult,
-  DesignedSet,
-  Filament,
-  Grade,
-  GradedRecipe,
-  Machine,
-  PathReading,
-  PiecePlan,
-  PlaceId,
-  Readings,
-  RecipeValues,
-  SettingValue,
-  SignId,
-  SignResults,
-} from '@verimend/core'
+import type { ChosenMend, PhotoMark } from '@verimend/contract'
+import type { DesignedSet, SignResults, StoredMark } from '@verimend/core/casework'
+import type { LookResult, SignStates } from '@verimend/core/diagnosis'
+import type { PlaceId, SignId } from '@verimend/core/knowledge'
+import type { Machine } from '@verimend/core/machine'
+import type { Filament } from '@verimend/core/material'
+import type { Difference, StoredRecipe } from '@verimend/core/recipe'
+import type { StoredReading } from '@verimend/core/toolpath'
+import type { Cell, PiecePlan } from '@verimend/core/trials'
 
 /** A column that holds JSON as text: MariaDB's JSON type is text, and this keeps reading it predictable. */
 function json<T>(name: string, nullable = false) {
@@ -45,6 +35,8 @@ function json<T>(name: string, nullable = false) {
 const id = () => ({ type: DataTypes.CHAR(36), primaryKey: true }) as const
 const ref = () => ({ type: DataTypes.CHAR(36), allowNull: false }) as const
 const count = () => ({ type: DataTypes.INTEGER, allowNull: false }) as const
+/** Shape in which a record's JSON was written; what is older passes an upgrade when it is read. */
+const schemaVersion = () => ({ type: DataTypes.INTEGER, allowNull: false, defaultValue: 1 }) as const
 const moment = () => ({ type: DataTypes.DATE(3), allowNull: true }) as const
 
 abstract class Kept<M extends Model> extends Model<InferAttributes<M>, InferCreationAttributes<M>> {
@@ -55,12 +47,14 @@ abstract class Kept<M extends Model> extends Model<InferAttributes<M>, InferCrea
 export class MachineRow extends Kept<MachineRow> {
   declare id: string
   declare rev: number
+  declare schemaVersion: CreationOptional<number>
   declare body: Machine
   declare removedAt: Date | null
 }
 export class FilamentRow extends Kept<FilamentRow> {
   declare id: string
   declare rev: number
+  declare schemaVersion: CreationOptional<number>
   declare body: Filament
   declare removedAt: Date | null
 }
@@ -70,17 +64,19 @@ export class PairRow extends Kept<PairRow> {
   declare filamentId: string
   declare nozzle: string
   declare current: number
-  /** Warnings answered with "I mean it", by print. */
-  declare meant: string[] | null
+  /** Warnings the person has acknowledged, by fingerprint. */
+  declare acknowledged: string[] | null
 }
 export class VersionRow extends Kept<VersionRow> {
   declare id: CreationOptional<number>
   declare pairId: string
   declare number: number
   declare parent: number | null
-  declare values: RecipeValues
-  declare variants: GradedRecipe['variants'] | null
-  declare changes: { key: string; from?: SettingValue; to?: SettingValue; grade?: Grade }[]
+  declare schemaVersion: CreationOptional<number>
+  declare values: StoredRecipe['values']
+  declare variants: StoredRecipe['variants'] | null
+  declare changes: Difference[]
+  /** A reason as JSON, or the sentence that was kept before there were codes. */
   declare reason: string
   declare caseId: string | null
 }
@@ -91,13 +87,15 @@ export class CaseRow extends Kept<CaseRow> {
   declare part: string
   declare note: string
   declare status: 'open' | 'closed'
-  declare signs: SignStatesJson
+  declare schemaVersion: CreationOptional<number>
+  declare signs: SignStates
   declare startVersion: number
   declare keptVersion: number | null
+  /** What the case taught: reasons as JSON, or the text that was kept before there were codes. */
   declare learnt: string | null
   /** Heights marked on the part, as evidence. */
-  declare marks: CaseMark[] | null
-  declare checks: CheckResult[] | null
+  declare marks: StoredMark[] | null
+  declare checks: LookResult[] | null
   declare cannot: string[] | null
   declare designs: DesignedSet[] | null
   declare learns: CreationOptional<boolean>
@@ -110,7 +108,7 @@ export class AttemptRow extends Kept<AttemptRow> {
   declare caseId: string
   declare number: number
   declare mends: ChosenMend[]
-  declare signsBefore: SignStatesJson
+  declare signsBefore: SignStates
   declare fromVersion: number
   declare toVersion: number
   declare results: SignResults | null
@@ -125,7 +123,11 @@ export class FileRow extends Kept<FileRow> {
   declare bytes: number
   declare sha256: string
   declare afterAttempt: number
-  declare reading: PathReading
+  declare schemaVersion: CreationOptional<number>
+  declare reading: StoredReading
+  /** Of the reading, for lists: grams of filament and seconds of printing. */
+  declare grams: number
+  declare seconds: number
 }
 
 export class PhotoRow extends Kept<PhotoRow> {
@@ -155,7 +157,8 @@ export class TrialRow extends Kept<TrialRow> {
   declare cells: Cell[]
   declare view: 'front' | 'above'
   declare version: number
-  declare readings: Readings
+  declare schemaVersion: CreationOptional<number>
+  declare readings: Record<string, unknown>
   declare resolution: number
   declare note: string
   declare seconds: number
@@ -173,7 +176,14 @@ export class MarkRow extends Kept<MarkRow> {
 /** Binds the models to a connection. */
 export function defineModels(sequelize: Sequelize): void {
   const times = () => ({ createdAt: DataTypes.DATE(3), updatedAt: DataTypes.DATE(3) })
-  const shelved = () => ({ id: id(), rev: count(), body: json('body'), removedAt: moment(), ...times() })
+  const shelved = () => ({
+    id: id(),
+    rev: count(),
+    schemaVersion: schemaVersion(),
+    body: json('body'),
+    removedAt: moment(),
+    ...times(),
+  })
   const init = (model: unknown, tableName: string, attributes: object) =>
     (model as { init(a: ModelAttributes, o: object): void }).init(attributes as ModelAttributes, {
       sequelize,
@@ -192,7 +202,7 @@ export function defineModels(sequelize: Sequelize): void {
     filamentId: ref(),
     nozzle: { type: DataTypes.DECIMAL(5, 3), allowNull: false },
     current: count(),
-    meant: json('meant', true),
+    acknowledged: json('acknowledged', true),
     ...times(),
   })
   init(VersionRow, 'recipe_versions', {
@@ -200,10 +210,11 @@ export function defineModels(sequelize: Sequelize): void {
     pairId: ref(),
     number: count(),
     parent: { type: DataTypes.INTEGER, allowNull: true },
+    schemaVersion: schemaVersion(),
     values: { ...json('values'), field: 'settings' },
     variants: json('variants', true),
     changes: json('changes'),
-    reason: { type: DataTypes.STRING(500), allowNull: false },
+    reason: { type: DataTypes.TEXT, allowNull: false },
     caseId: { type: DataTypes.CHAR(36), allowNull: true },
     ...times(),
   })
@@ -214,6 +225,7 @@ export function defineModels(sequelize: Sequelize): void {
     part: { type: DataTypes.STRING(200), allowNull: false },
     note: { type: DataTypes.TEXT, allowNull: false },
     status: { type: DataTypes.STRING(10), allowNull: false },
+    schemaVersion: schemaVersion(),
     signs: json('signs'),
     startVersion: count(),
     keptVersion: { type: DataTypes.INTEGER, allowNull: true },
@@ -267,6 +279,7 @@ export function defineModels(sequelize: Sequelize): void {
     cells: json('cells'),
     view: { type: DataTypes.STRING(10), allowNull: false },
     version: count(),
+    schemaVersion: schemaVersion(),
     readings: json('readings'),
     resolution: { type: DataTypes.DOUBLE, allowNull: false },
     note: { type: DataTypes.TEXT, allowNull: false },
@@ -283,7 +296,10 @@ export function defineModels(sequelize: Sequelize): void {
     bytes: { type: DataTypes.BIGINT, allowNull: false },
     sha256: { type: DataTypes.CHAR(64), allowNull: false },
     afterAttempt: count(),
+    schemaVersion: schemaVersion(),
     reading: json('reading'),
+    grams: { type: DataTypes.DOUBLE, allowNull: false, defaultValue: 0 },
+    seconds: { type: DataTypes.DOUBLE, allowNull: false, defaultValue: 0 },
     ...times(),
   })
 }

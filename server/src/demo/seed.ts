@@ -1,27 +1,24 @@
-import type { INestApplication } from '@nestjs/common'
-import {
-  DEMO_MACHINES,
-  NO_READING,
-  cardOf,
-  demoFilaments,
-  deriveRecipe,
-  diagnose,
-  readGcode,
-  readPath,
-  writePart,
-  type Filament,
-  type Machine,
-  type PartOptions,
-  type Pins,
-  type SignId,
-  type SignResults,
-} from '@verimend/core'
 import { createHash } from 'node:crypto'
+import type { INestApplication } from '@nestjs/common'
+import { diagnoseCase, type SignResults } from '@verimend/core/casework'
+import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
+import { readGcode } from '@verimend/core/gcode'
+import type { SignId } from '@verimend/core/knowledge'
+import type { Machine } from '@verimend/core/machine'
+import type { Filament } from '@verimend/core/material'
+import { writePart, type PartOptions } from '@verimend/core/planner'
+import { said } from '@verimend/core/quantity'
+import { deriveRecipe, layOver, printSettingsOf, type Changes, type RecipeEdit } from '@verimend/core/recipe'
+import { readPath } from '@verimend/core/toolpath'
+import { NO_READING } from '@verimend/core/trials'
+import { AttemptsService } from '../cases/attempts.service'
+import { CasesService } from '../cases/cases.service'
+import { FilesService } from '../cases/files.service'
 import {
   AttemptRow,
   CaseRow,
-  FileRow,
   FilamentRow,
+  FileRow,
   MachineRow,
   MarkRow,
   PairRow,
@@ -29,21 +26,23 @@ import {
   TrialRow,
   VersionRow,
 } from '../database/models'
-import { Attempts } from '../cases/attempts.service'
-import { Cases } from '../cases/cases.service'
-import { CaseFiles } from '../cases/files.service'
-import { Filaments } from '../filaments/filaments.module'
-import { Machines } from '../machines/machines.module'
-import { Pairs } from '../pairs/pairs.service'
-import { Trials } from '../trials/trials.service'
+import { FilamentsService } from '../filaments/filaments.service'
+import { today } from '../http/day'
+import { MachinesService } from '../machines/machines.service'
+import { PairsRepository } from '../pairs/pairs.repository'
+import { PairsService } from '../pairs/pairs.service'
+import { VersionsRepository } from '../pairs/versions.repository'
+import { VersionsService } from '../pairs/versions.service'
+import { TrialsService } from '../trials/trials.service'
 
 /** Reads a file that the app writes itself, printed with the given settings on the pair. */
-function demoFile(machine: Machine, filament: Filament, pins: Pins, name: string, part: PartOptions) {
-  const recipe = deriveRecipe({ machine, filament, pins })
-  const bytes = Buffer.from(writePart(machine, recipe, part))
+function demoFile(machine: Machine, filament: Filament, set: Changes, name: string, part: PartOptions) {
+  const pins = layOver({}, set, { source: 'hand', reason: said('') })
+  const settings = printSettingsOf(deriveRecipe({ machine, filament, pins }))
+  const bytes = Buffer.from(writePart(machine, settings, part))
   const reading = readPath(readGcode(bytes), {
-    filamentDiameter: Number(recipe.diameter.value),
-    density: cardOf(filament.family).density,
+    filamentDiameter: settings.diameter,
+    density: settings.density,
     nozzleDiameter: machine.nozzle.diameter,
     limits: machine.limits,
   })
@@ -77,15 +76,17 @@ export async function seedDemo(app: INestApplication): Promise<void> {
 }
 
 async function fill(app: INestApplication): Promise<void> {
-  const machines = app.get(Machines)
-  const filaments = app.get(Filaments)
-  const pairs = app.get(Pairs)
-  const cases = app.get(Cases)
-  const attempts = app.get(Attempts)
-  const files = app.get(CaseFiles)
-  const trials = app.get(Trials)
-  const today = new Date().toISOString().slice(0, 10)
-  const rolls = demoFilaments(today)
+  const machines = app.get(MachinesService)
+  const filaments = app.get(FilamentsService)
+  const pairs = app.get(PairsService)
+  const kept = app.get(PairsRepository)
+  const versions = app.get(VersionsRepository)
+  const versionsService = app.get(VersionsService)
+  const cases = app.get(CasesService)
+  const attempts = app.get(AttemptsService)
+  const files = app.get(FilesService)
+  const trials = app.get(TrialsService)
+  const rolls = demoFilaments(today())
   const machineIds: Record<string, string> = {}
   const rollIds: Record<string, string> = {}
   for (const [key, m] of Object.entries(DEMO_MACHINES))
@@ -100,18 +101,13 @@ async function fill(app: INestApplication): Promise<void> {
   /** Takes the app's own first proposal, as a person would. */
   const takeAdvice = async (id: string, skip: string[] = []) => {
     const c = await cases.detail(id)
-    const pair = await pairs.detail(c.pairId)
-    const d = diagnose({
-      machine: pair.machine.machine as Machine,
-      filament: pair.filament.filament as Filament,
-      recipe: pair.version.values,
-      reading: c.files.at(-1)?.reading ?? null,
-      signs: c.signs,
-      today,
-    })
+    const pair = await kept.load(c.pairId)
+    const { machine, filament } = pair
+    const { number, recipe } = await versions.current(pair)
+    const d = diagnoseCase(c, { machine, filament, recipe: recipe.values, today: today() })
     const p = d.proposals.find((q) => !skip.includes(q.suspect))
     if (!p) return
-    await attempts.begin(id, pair.current, [
+    await attempts.begin(id, number, [
       p.kind === 'setting' ? { proposal: p.id, to: p.to } : { proposal: p.id, asHandling: p.procedure },
     ])
   }
@@ -120,23 +116,33 @@ async function fill(app: INestApplication): Promise<void> {
     await attempts.record(id, c.attempts.length, { results, newSigns, notThere: [], note })
   }
 
+  const change = (
+    pairId: string,
+    base: number,
+    set: Changes,
+    reason: string,
+    measured?: RecipeEdit['measured'],
+  ) => versionsService.change(pairId, base, { set, reason, measured })
+
   // Drip-line clips: strings between the pegs, the pull-back was left at 2 mm. Open, with its path file.
   const fern = await open('shed', 'fern')
-  await pairs.change(fern.id, 1, { nozzle: 210, flow: 97.5 }, 'Tower and box, printed in spring.', {
-    measured: { nozzle: 2.5, flow: 0.8 },
+  await change(fern.id, 1, { nozzle: 210, flow: 97.5 }, 'Tower and box, printed in spring.', {
+    nozzle: 2.5,
+    flow: 0.8,
   })
-  await pairs.change(fern.id, 2, { retractLength: 2 }, 'Carried over from the old direct drive.')
+  await change(fern.id, 2, { retractLength: 2 }, 'Carried over from the old direct drive.')
   const clips = await cases.create(undefined, fern.id, 'Drip-line clips')
   await signs(clips.id, ['strings-thin', 'blobs-on-wall'], ['popping-or-steam', 'nozzle-drips-idle'])
   await files.add(
     clips.id,
-    demoFile(
-      DEMO_MACHINES.shed,
-      rolls.fern,
-      { retractLength: { value: 2, source: 'hand', words: '' } },
-      'drip-line-clips.gcode',
-      { title: 'drip-line clips', shape: 'box', width: 10, height: 10, copies: 2, apart: 30 },
-    ),
+    demoFile(DEMO_MACHINES.shed, rolls.fern, { retractLength: 2 }, 'drip-line-clips.gcode', {
+      title: 'drip-line clips',
+      shape: 'box',
+      width: 10,
+      height: 10,
+      copies: 2,
+      apart: 30,
+    }),
   )
 
   // Seed-tray labels: the first layer comes loose on the hand-levelled bed. One attempt made, to be looked at.
@@ -147,10 +153,11 @@ async function fill(app: INestApplication): Promise<void> {
 
   // Hose couplings: a fat foot, first-layer flow left at 120 %. Solved and closed.
   const pond = await open('greenhouse', 'pond')
-  await pairs.change(pond.id, 1, { flow: 98, meltCap: 7.8 }, 'Box of four walls; weighed purges.', {
-    measured: { flow: 0.7, meltCap: 0.4 },
+  await change(pond.id, 1, { flow: 98, meltCap: 7.8 }, 'Box of four walls; weighed purges.', {
+    flow: 0.7,
+    meltCap: 0.4,
   })
-  await pairs.change(pond.id, 2, { flowFirst: 120 }, 'For a raft, last winter.')
+  await change(pond.id, 2, { flowFirst: 120 }, 'For a raft, last winter.')
   const coupling = await cases.create(undefined, pond.id, 'Hose coupling')
   await signs(coupling.id, ['base-flare', 'first-layer-ridges'], ['first-layer-uneven'])
   await takeAdvice(coupling.id)
@@ -176,28 +183,21 @@ async function fill(app: INestApplication): Promise<void> {
 
   // Vent hinges: gloss changes where the body narrows. A minimum layer time of 30 s was believed. With its file.
   const dew = await open('greenhouse', 'dew')
-  await pairs.change(dew.id, 1, { minLayerTime: 30, speedFloor: 10 }, 'Somebody said longer is better.')
+  await change(dew.id, 1, { minLayerTime: 30, speedFloor: 10 }, 'Somebody said longer is better.')
   const hinge = await cases.create(undefined, dew.id, 'Vent hinge')
   await signs(hinge.id, ['bands-at-feature-height', 'bands-gloss'], ['ghosting', 'bands-regular'])
-  const hand = (value: number) => ({ value, source: 'hand' as const, words: '' })
   await files.add(
     hinge.id,
-    demoFile(
-      DEMO_MACHINES.greenhouse,
-      rolls.dew,
-      { minLayerTime: hand(30), speedFloor: hand(10) },
-      'vent-hinge.gcode',
-      {
-        title: 'vent hinge',
-        shape: 'box',
-        width: 34,
-        depth: 26,
-        height: 26,
-        bore: 6,
-        steps: [{ from: 15, inset: 7 }],
-        slowDown: true,
-      },
-    ),
+    demoFile(DEMO_MACHINES.greenhouse, rolls.dew, { minLayerTime: 30, speedFloor: 10 }, 'vent-hinge.gcode', {
+      title: 'vent hinge',
+      shape: 'box',
+      width: 34,
+      depth: 26,
+      height: 26,
+      bore: 6,
+      steps: [{ from: 15, inset: 7 }],
+      slowDown: true,
+    }),
   )
 
   // and a temperature tower of the same roll, read on the bench, not yet taken over
@@ -223,13 +223,13 @@ async function fill(app: INestApplication): Promise<void> {
   await signs(tie.id, ['seam-line', 'crack-along-seam'], ['seam-gap'])
   await files.add(
     tie.id,
-    demoFile(
-      DEMO_MACHINES.greenhouse,
-      rolls.willow,
-      { seamPlace: { value: 'stacked', source: 'hand', words: '' } },
-      'plant-tie.gcode',
-      { title: 'plant tie', shape: 'round', width: 22, height: 14, bore: 14 },
-    ),
+    demoFile(DEMO_MACHINES.greenhouse, rolls.willow, { seamPlace: 'stacked' }, 'plant-tie.gcode', {
+      title: 'plant tie',
+      shape: 'round',
+      width: 22,
+      height: 14,
+      bore: 14,
+    }),
   )
 
   // Snap joint: moving parts come out fused.

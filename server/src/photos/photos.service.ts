@@ -3,13 +3,13 @@ import type { Readable } from 'node:stream'
 import { Injectable } from '@nestjs/common'
 import { MAX_PHOTOS, MAX_PHOTO_BYTES, type UpdatePhoto } from '@verimend/contract'
 import sharp from 'sharp'
-import { Blobs } from '../blobs/blobs.service'
-import { Cases } from '../cases/cases.service'
-import { AttemptRow, PhotoRow } from '../database/models'
-import { notFound, refused } from '../problem/problem'
+import { BlobsService } from '../blobs/blobs.service'
+import { CasesRepository } from '../cases/cases.repository'
+import { CasesService } from '../cases/cases.service'
 import { Database } from '../database/database.module'
-import { Trials } from '../trials/trials.service'
-import type { Transaction } from 'sequelize'
+import { notFound, refused } from '../problem/problem'
+import { TrialsService } from '../trials/trials.service'
+import { PhotosRepository, type PhotoOwner } from './photos.repository'
 
 /** Longest side of a kept photo and of its thumbnail, px. */
 const LARGE = 2400
@@ -18,23 +18,24 @@ const SMALL = 360
 const MOST_PIXELS = 120_000_000
 const KINDS = new Set(['jpeg', 'png', 'webp', 'avif', 'heif', 'gif'])
 
-/** Photos of cases: turned upright, without what the camera wrote into them, with a thumbnail. */
+/** Photos of cases and trials: turned upright, without what the camera wrote into them, with a thumbnail. */
 @Injectable()
-export class Photos {
+export class PhotosService {
   constructor(
-    private readonly cases: Cases,
-    private readonly blobs: Blobs,
-    private readonly trials: Trials,
+    private readonly photos: PhotosRepository,
+    private readonly cases: CasesRepository,
+    private readonly casesService: CasesService,
+    private readonly blobs: BlobsService,
+    private readonly trials: TrialsService,
     private readonly database: Database,
   ) {}
 
   private async keep(body: Readable) {
     const { picture, thumbnail, width, height } = await prepare(await collect(body))
-    const [sha256, thumb] = [await this.blobs.keep(picture), await this.blobs.keep(thumbnail)]
     return {
       id: randomUUID(),
-      sha256,
-      thumb,
+      sha256: await this.blobs.keep(picture),
+      thumb: await this.blobs.keep(thumbnail),
       width,
       height,
       note: '',
@@ -44,14 +45,20 @@ export class Photos {
     }
   }
 
+  /** Refuses more photos than a case or trial holds. */
+  private async refuseCrowd(owner: PhotoOwner): Promise<void> {
+    if ((await this.photos.count(owner)) >= MAX_PHOTOS)
+      throw refused('too-many-photos', `At most ${MAX_PHOTOS} photos are held together. Remove one first.`)
+  }
+
   /** Takes a photo into an open or closed case; it belongs to the print after the attempts made so far. */
   async add(caseId: string, body: Readable) {
-    await this.cases.detail(caseId)
+    await this.cases.row(caseId)
     const photo = await this.keep(body)
-    return this.cases.touch(caseId, async (transaction) => {
-      await room({ caseId }, transaction)
-      const afterAttempt = await AttemptRow.count({ where: { caseId }, transaction })
-      await PhotoRow.create({ ...photo, caseId, afterAttempt }, { transaction })
+    return this.changeCase(caseId, async () => {
+      await this.refuseCrowd({ caseId })
+      const afterAttempt = await this.cases.countAttempts(caseId)
+      await this.photos.create({ ...photo, caseId, afterAttempt })
     })
   }
 
@@ -60,68 +67,63 @@ export class Photos {
     const trial = await this.trials.one(trialId)
     if (!trial.cells.some((c) => c.id === cell)) throw notFound('place of this piece')
     const photo = await this.keep(body)
-    await this.database.sequelize.transaction(async (transaction) => {
-      await room({ trialId }, transaction)
-      await PhotoRow.create({ ...photo, caseId: null, trialId, cell, afterAttempt: 0 }, { transaction })
+    await this.database.transaction(async () => {
+      await this.refuseCrowd({ trialId })
+      await this.photos.create({ ...photo, caseId: null, trialId, cell, afterAttempt: 0 })
     })
     return this.ofTrial(trialId)
   }
 
   async ofTrial(trialId: string) {
-    const rows = await PhotoRow.findAll({
-      where: { trialId, removedAt: null },
-      order: [['createdAt', 'ASC']],
-    })
-    return rows.map((p) => ({ id: p.id, cell: p.cell ?? '' }))
+    return (await this.photos.ofTrial(trialId)).map((p) => ({ id: p.id, cell: p.cell ?? '' }))
   }
 
-  private async row(id: string): Promise<PhotoRow> {
-    const row = await PhotoRow.findByPk(id)
-    if (!row) throw notFound('photo')
-    return row
+  /** Changes what hangs on a case, open or closed, and answers with the whole case. */
+  private changeCase(caseId: string, work: () => Promise<void>) {
+    return this.casesService.change(caseId, work, { closedToo: true })
   }
 
-  /** A photo of a case; those of a trial carry no marks. */
-  private async ofCase(id: string): Promise<PhotoRow & { caseId: string }> {
-    const row = await this.row(id)
+  /** Changes a photo of a case; those of a trial carry no marks. */
+  private async change(id: string, change: Partial<UpdatePhoto> & { removedAt?: Date | null }) {
+    const row = await this.photos.get(id)
     if (!row.caseId) throw notFound('photo of a case')
-    return row as PhotoRow & { caseId: string }
-  }
-
-  async update(id: string, change: UpdatePhoto) {
-    const row = await this.ofCase(id)
-    return this.cases.touch(row.caseId, async (transaction) => {
-      await row.update(change, { transaction })
+    return this.changeCase(row.caseId, async () => {
+      await row.update(change)
     })
   }
 
-  async setRemoved(id: string, removed: boolean) {
-    const row = await this.ofCase(id)
-    return this.cases.touch(row.caseId, async (transaction) => {
-      await row.update({ removedAt: removed ? new Date() : null }, { transaction })
-    })
+  update(id: string, change: UpdatePhoto) {
+    return this.change(id, change)
   }
 
-  async setRemovedOfTrial(trialId: string, id: string, removed: boolean) {
-    const row = await this.row(id)
+  /** Takes a photo away; nothing is lost. */
+  softDelete(id: string) {
+    return this.change(id, { removedAt: new Date() })
+  }
+
+  restore(id: string) {
+    return this.change(id, { removedAt: null })
+  }
+
+  softDeleteOfTrial(trialId: string, id: string) {
+    return this.setRemovedAtOfTrial(trialId, id, new Date())
+  }
+
+  restoreOfTrial(trialId: string, id: string) {
+    return this.setRemovedAtOfTrial(trialId, id, null)
+  }
+
+  private async setRemovedAtOfTrial(trialId: string, id: string, removedAt: Date | null) {
+    const row = await this.photos.get(id)
     if (row.trialId !== trialId) throw notFound('photo of this trial')
-    await row.update({ removedAt: removed ? new Date() : null })
+    await row.update({ removedAt })
     return this.ofTrial(trialId)
   }
 
   async read(id: string, small: boolean) {
-    const row = await this.row(id)
+    const row = await this.photos.get(id)
     return this.blobs.read(small ? row.thumb : row.sha256)
   }
-}
-
-/** Refuses more photos than a case or trial holds. */
-async function room(
-  where: { caseId: string } | { trialId: string },
-  transaction: Transaction,
-): Promise<void> {
-  if ((await PhotoRow.count({ where: { ...where, removedAt: null }, transaction })) >= MAX_PHOTOS)
-    throw refused('too-many-photos', `At most ${MAX_PHOTOS} photos are held together. Remove one first.`)
 }
 
 async function collect(body: Readable): Promise<Buffer> {

@@ -1,10 +1,28 @@
 import { Catch, HttpException, Logger, type ArgumentsHost, type ExceptionFilter } from '@nestjs/common'
 import type { Problem } from '@verimend/contract'
 import type { Response } from 'express'
+import { ConnectionAcquireTimeoutError, ConnectionError } from 'sequelize'
 import { ProblemException } from './problem'
 
-const DATABASE_AWAY =
-  /ECONNREFUSED|ECONNRESET|EPIPE|PROTOCOL_CONNECTION_LOST|ER_SOCKET|ER_GET_CONNECTION|ER_CONNECTION|ER_SERVER_SHUTDOWN|ConnectionError|ConnectionRefused|socket has unexpectedly been closed|pool timeout/i
+/** Codes by which the driver, the database or the system say that the database is away. */
+const AWAY_CODES = new Set([
+  'ECONNREFUSED',
+  'ECONNRESET',
+  'EPIPE',
+  'PROTOCOL_CONNECTION_LOST',
+  'ER_SOCKET_UNEXPECTED_CLOSE',
+  'ER_SOCKET_TIMEOUT',
+  'ER_SOCKET_BAD_PORT',
+  'ER_CONNECTION_ALREADY_CLOSED',
+  'ER_CONNECTION_TIMEOUT',
+  'ER_CMD_CONNECTION_CLOSED',
+  'ER_CMD_NOT_EXECUTED_DESTROYED',
+  'ER_GET_CONNECTION_TIMEOUT',
+  'ER_SERVER_SHUTDOWN',
+  'ER_CONNECTION_KILLED',
+])
+/** Seconds after which a busy or restarting server is worth asking again. */
+const RETRY_AFTER = 1
 
 /** For what the framework refuses by itself: its own words are for programmers. */
 const SENTENCES: Record<number, string> = {
@@ -15,6 +33,17 @@ const SENTENCES: Record<number, string> = {
   415: 'The server does not take this kind of content.',
 }
 
+/** Codes of an error and of what it was made from. */
+function codesOf(error: unknown): string[] {
+  const codes: string[] = []
+  for (let e = error, depth = 0; e && typeof e === 'object' && depth < 5; depth++) {
+    const { code, parent, cause } = e as { code?: unknown; parent?: unknown; cause?: unknown }
+    if (typeof code === 'string') codes.push(code)
+    e = parent ?? cause
+  }
+  return codes
+}
+
 /** Turns every error into a problem document; what nobody foresaw is logged whole and told in one sentence. */
 @Catch()
 export class ProblemFilter implements ExceptionFilter {
@@ -22,8 +51,10 @@ export class ProblemFilter implements ExceptionFilter {
 
   catch(error: unknown, host: ArgumentsHost): void {
     const response = host.switchToHttp().getResponse<Response>()
-    if (response.headersSent) return
+    // nobody waits for an answer any more
+    if (response.headersSent || response.destroyed) return
     const problem = this.describe(error)
+    if (problem.status === 503) response.set('Retry-After', String(RETRY_AFTER))
     response.status(problem.status).type('application/problem+json').send(JSON.stringify(problem))
   }
 
@@ -43,12 +74,17 @@ export class ProblemFilter implements ExceptionFilter {
         code: `http-${status}`,
         detail: SENTENCES[status] ?? SENTENCES[400],
       }
-    const text =
-      error instanceof Error
-        ? `${error.name} ${error.message} ${(error as { code?: string }).code ?? ''}`
-        : String(error)
-    if (DATABASE_AWAY.test(text)) {
-      this.log.warn(`database away: ${text.slice(0, 300)}`)
+    if (error instanceof ConnectionAcquireTimeoutError)
+      return {
+        type: 'about:blank#busy',
+        title: 'One moment',
+        status: 503,
+        code: 'busy',
+        detail:
+          'More is being asked of Verimend than it can do at once. Nothing was changed; try again in a second.',
+      }
+    if (error instanceof ConnectionError || codesOf(error).some((c) => AWAY_CODES.has(c))) {
+      this.log.warn(`database away: ${String(error).slice(0, 300)}`)
       return {
         type: 'about:blank#database-away',
         title: 'One moment',
@@ -57,7 +93,7 @@ export class ProblemFilter implements ExceptionFilter {
         detail: 'The database is starting again. What was confirmed is safe; try once more in a few seconds.',
       }
     }
-    this.log.error(error instanceof Error ? (error.stack ?? error.message) : text)
+    this.log.error(error instanceof Error ? (error.stack ?? error.message) : String(error))
     return {
       type: 'about:blank#fault',
       title: 'A fault of ours',

@@ -1,26 +1,23 @@
 import { randomUUID } from 'node:crypto'
 import { Injectable } from '@nestjs/common'
-import {
-  PIECES,
-  filamentMass,
-  makePiece,
-  evidenceOfTrials,
-  outcomeAmong,
-  planMotion,
-  readGcode,
-  type CellReading,
-  type CheckResult,
-  type PairOnBench,
-  type Piece,
-  type PiecePlan,
-  type RecipeValues,
-  type SettingKey,
-} from '@verimend/core'
+import type { Trial } from '@verimend/contract'
+import { caseReason } from '@verimend/core/casework'
+import type { Changes, NumberKey } from '@verimend/core/recipe'
+import { PIECES, TRIAL_SCHEMA, outcomeAmong, type CellReading, type PiecePlan } from '@verimend/core/trials'
+import { say } from '@verimend/core/words'
+import { PiecesService } from '../compute/pieces.service'
 import { Database } from '../database/database.module'
-import { TrialRow } from '../database/models'
+import type { TrialRow } from '../database/models'
 import { once } from '../database/once'
-import { Pairs } from '../pairs/pairs.service'
+import { today } from '../http/day'
+import { PairsRepository } from '../pairs/pairs.repository'
+import { VersionsRepository } from '../pairs/versions.repository'
+import { VersionsService } from '../pairs/versions.service'
 import { notFound, refused } from '../problem/problem'
+import { TrialsRepository, type KeptTrial } from './trials.repository'
+
+/** Step of a caliper's display until somebody says otherwise, mm. */
+const USUAL_RESOLUTION = 0.01
 
 interface NewTrial {
   id?: string
@@ -31,13 +28,17 @@ interface NewTrial {
 
 /** Test pieces of a pair, what was read off them, and what of it went into the recipe. */
 @Injectable()
-export class Trials {
+export class TrialsService {
   constructor(
     private readonly database: Database,
-    private readonly pairs: Pairs,
+    private readonly trials: TrialsRepository,
+    private readonly pairs: PairsRepository,
+    private readonly versions: VersionsRepository,
+    private readonly versionsService: VersionsService,
+    private readonly pieces: PiecesService,
   ) {}
 
-  private view(t: TrialRow) {
+  private view({ row: t, readings }: KeptTrial): Trial {
     return {
       id: t.id,
       rev: t.rev,
@@ -48,7 +49,7 @@ export class Trials {
       cells: t.cells,
       view: t.view,
       version: t.version,
-      readings: t.readings,
+      readings,
       resolution: t.resolution,
       note: t.note,
       seconds: t.seconds,
@@ -60,169 +61,143 @@ export class Trials {
   }
 
   async list(pairId?: string) {
-    const rows = await TrialRow.findAll({
-      where: { removedAt: null, ...(pairId && { pairId }) },
-      order: [
-        ['createdAt', 'DESC'],
-        ['number', 'DESC'],
-      ],
-    })
-    return rows.map((t) => this.view(t))
+    return (await this.trials.newestFirst(pairId)).map((t) => this.view(t))
   }
 
   async one(id: string) {
-    return this.view(await this.row(id))
-  }
-
-  private async row(id: string): Promise<TrialRow> {
-    const row = await TrialRow.findByPk(id)
-    if (!row) throw notFound('trial')
-    return row
+    return this.view(await this.trials.get(id))
   }
 
   /** Writes the piece for the pair's present recipe, and keeps what it was made from. */
-  async create(body: NewTrial) {
+  async create(body: NewTrial, signal?: AbortSignal) {
     const { id } = body
-    const row = await once(
-      async () => (id ? await TrialRow.findByPk(id) : null),
-      () => this.write(body),
+    const trial = await once(
+      async () => (id ? await this.trials.find(id) : null),
+      () => this.write(body, signal),
     )
-    return this.view(row)
+    return this.view(trial)
   }
 
-  private async write(body: NewTrial): Promise<TrialRow> {
-    const pair = await this.pairs.detail(body.pairId)
-    const bench = {
-      machine: pair.machine.machine,
-      filament: pair.filament.filament,
-      recipe: pair.version.values,
-    }
-    const piece = written(bench, body.plan, [])
-    const program = readGcode(Buffer.from(piece.gcode))
-    const fed = program.e.subarray(0, program.count).reduce((s, e) => s + e, 0)
-    const values = pair.version.values
-    const grams = filamentMass(fed, Number(values.diameter.value), Number(values.density.value))
-    return this.database.sequelize.transaction(async (transaction) => {
-      await this.pairs.row(body.pairId, transaction)
-      const last = (await TrialRow.max('number', { where: { pairId: body.pairId }, transaction })) as
-        number | null
-      return TrialRow.create(
-        {
-          id: body.id ?? randomUUID(),
-          rev: 1,
-          pairId: body.pairId,
-          caseId: body.caseId,
-          number: (last ?? 0) + 1,
-          plan: body.plan,
-          cells: piece.cells,
-          view: piece.view,
-          version: pair.version.number,
-          readings: {},
-          resolution: 0.01,
-          note: '',
-          seconds: Math.round(planMotion(program, bench.machine.limits).total),
-          grams: Number(grams.toFixed(2)),
-          adoptedVersion: null,
-          removedAt: null,
-        },
-        { transaction },
-      )
+  private async write({ id, pairId, caseId, plan }: NewTrial, signal?: AbortSignal): Promise<KeptTrial> {
+    const pair = await this.pairs.load(pairId)
+    const { machine, filament } = pair
+    const version = await this.versions.current(pair)
+    const { piece, seconds, grams } = await this.pieces.write(
+      { machine, filament, recipe: version.recipe.values },
+      plan,
+      [],
+      signal,
+    )
+    return this.database.transaction(async () => {
+      // numbers of a pair are given one after the other
+      await this.pairs.row(pairId, true)
+      return this.trials.create({
+        id: id ?? randomUUID(),
+        rev: 1,
+        schemaVersion: TRIAL_SCHEMA,
+        pairId,
+        caseId,
+        number: await this.trials.nextNumber(pairId),
+        plan,
+        cells: piece.cells,
+        view: piece.view,
+        version: version.number,
+        readings: {},
+        resolution: USUAL_RESOLUTION,
+        note: '',
+        seconds: Math.round(seconds),
+        grams: Number(grams.toFixed(2)),
+        adoptedVersion: null,
+        removedAt: null,
+      })
     })
   }
 
   /** The piece as G-code: written anew from the plan and the recipe version it was planned on. */
-  async gcode(id: string): Promise<{ name: string; text: string }> {
-    const t = await this.row(id)
-    const pair = await this.pairs.detail(t.pairId)
-    const version = await this.pairs.version(t.pairId, t.version)
-    const { machine } = pair.machine
-    const { filament } = pair.filament
-    const piece = written({ machine, filament, recipe: version.values as RecipeValues }, t.plan, [
-      `${filament.name} on ${machine.name}, recipe version ${t.version}`,
-      `Trial ${t.number}, ${t.id}`,
-    ])
-    return { name: `${t.plan.piece}-${t.number}.gcode`, text: piece.gcode }
+  async gcode(id: string, signal?: AbortSignal): Promise<{ name: string; text: string }> {
+    const { row, plan, number } = await this.trials.get(id)
+    const pair = await this.pairs.load(row.pairId)
+    const { machine, filament } = pair
+    const { recipe } = await this.versions.get(pair, row.version)
+    const { piece } = await this.pieces.write(
+      { machine, filament, recipe: recipe.values },
+      plan,
+      [`${filament.name} on ${machine.name}, recipe version ${row.version}`, `Trial ${number}, ${row.id}`],
+      signal,
+    )
+    return { name: `${plan.piece}-${number}.gcode`, text: piece.gcode }
   }
 
-  private async change(id: string, work: (t: TrialRow) => void) {
-    return this.database.sequelize.transaction(async (transaction) => {
-      const t = await TrialRow.findByPk(id, { transaction, lock: true })
-      if (!t) throw notFound('trial')
-      work(t)
-      t.rev += 1
-      await t.save({ transaction })
-      return this.view(t)
+  private change(id: string, work: (row: TrialRow, trial: KeptTrial) => void): Promise<Trial> {
+    return this.database.transaction(async () => {
+      const trial = await this.trials.get(id, true)
+      work(trial.row, trial)
+      return this.view(await this.trials.save(trial.row))
     })
   }
 
   /** What was noted of one cell takes the place of what stood there. */
   read(id: string, cell: string, reading: CellReading) {
-    return this.change(id, (t) => {
-      if (!t.cells.some((c) => c.id === cell)) throw notFound(`${PIECES[t.plan.piece].place} of this piece`)
-      t.readings = { ...t.readings, [cell]: reading }
+    return this.change(id, (row, { cells, plan, readings }) => {
+      if (!cells.some((c) => c.id === cell)) throw notFound(`${PIECES[plan.piece].place} of this piece`)
+      row.readings = { ...readings, [cell]: reading }
+      row.schemaVersion = TRIAL_SCHEMA
     })
   }
 
   update(id: string, resolution: number, note: string) {
-    return this.change(id, (t) => {
-      t.resolution = resolution
-      t.note = note
+    return this.change(id, (row) => {
+      row.resolution = resolution
+      row.note = note
     })
   }
 
-  setRemoved(id: string, removed: boolean) {
-    return this.change(id, (t) => {
-      t.removedAt = removed ? new Date() : null
+  /** Takes a trial off the list; nothing is lost. */
+  softDelete(id: string) {
+    return this.change(id, (row) => {
+      row.removedAt = new Date()
     })
   }
 
-  private all(pairId: string): Promise<TrialRow[]> {
-    return TrialRow.findAll({ where: { pairId, removedAt: null } })
+  restore(id: string) {
+    return this.change(id, (row) => {
+      row.removedAt = null
+    })
   }
 
   /** Takes values of the outcome into a new recipe version, as measured, each with its ±. */
-  async adopt(id: string, base: number, keys: readonly SettingKey[]) {
-    const t = await this.row(id)
-    const pair = await this.pairs.detail(t.pairId)
-    const outcome = outcomeAmong(t, await this.all(t.pairId), pair.version.values, pair.machine.machine)
+  async adopt(id: string, base: number, keys: readonly NumberKey[]) {
+    const trial = await this.trials.get(id)
+    const { pairId, caseId } = trial.row
+    const pair = await this.pairs.load(pairId)
+    const version = await this.versions.current(pair)
+    const outcome = outcomeAmong(trial, await this.trials.newestFirst(pairId), {
+      machine: pair.machine,
+      recipe: version.recipe.values,
+    })
+    const [answer] = outcome.reasons
     const chosen = keys.map((key) => {
       const found = outcome.adopt.find((a) => a.key === key)
       if (!found)
-        throw refused('nothing-found', `Trial ${t.number} gives no value for that: ${outcome.words[0]}`, [
+        throw refused('nothing-found', `Trial ${trial.number} gives no value for that: ${say(answer)}`, [
           { path: 'keys', message: 'It gives no value for that.' },
         ])
       return found
     })
-    const name = PIECES[t.plan.piece].name.toLowerCase()
-    const words = `Trial ${t.number}, ${name}: ${outcome.words[0]}`.slice(0, 300)
-    return this.database.sequelize.transaction(async (transaction) => {
-      const version = await this.pairs.write(transaction, t.pairId, base, {
-        set: Object.fromEntries(chosen.map((c) => [c.key, c.value])),
+    const reason = caseReason('trial-found', { trial: trial.number, piece: trial.plan.piece, answer })
+    return this.database.transaction(async () => {
+      const { row } = await this.trials.get(id, true)
+      const written = await this.versionsService.write(pairId, base, {
+        set: Object.fromEntries(chosen.map((c) => [c.key, c.value])) as Changes,
         measured: Object.fromEntries(chosen.map((c) => [c.key, c.plusMinus])),
         source: 'hand',
-        caseId: t.caseId,
-        words,
-        reason: words,
+        at: today(),
+        reason,
+        versionReason: reason,
+        caseId,
       })
-      await t.update({ adoptedVersion: version.number, rev: t.rev + 1 }, { transaction })
-      return this.view(t)
+      row.adoptedVersion = written.number
+      return this.view(await this.trials.save(row))
     })
-  }
-
-  /** What the newest trial of each kind says of suspects, with the recipe as it is now. */
-  async evidence(pairId: string): Promise<CheckResult[]> {
-    const pair = await this.pairs.detail(pairId)
-    return evidenceOfTrials(await this.all(pairId), pair.version.values, pair.machine.machine)
-  }
-}
-
-/** A piece, or a problem that says why not. */
-function written(pair: PairOnBench, plan: PiecePlan, header: string[]): Piece {
-  try {
-    return makePiece(pair, plan, header)
-  } catch (error) {
-    if (error instanceof RangeError)
-      throw refused('bad-plan', error.message, [{ path: 'plan.steps', message: error.message }])
-    throw error
   }
 }

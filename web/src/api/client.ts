@@ -1,6 +1,7 @@
 import type {
   BlobState,
   CaseDetail,
+  CaseFileHead,
   CaseLesson,
   CaseSummary,
   FilamentRecord,
@@ -9,73 +10,29 @@ import type {
   PairDetail,
   PairReadiness,
   PairSummary,
-  Problem,
   RecipePreview,
   RecipeVersion,
-  Relative,
   Trial,
   TrialPhoto,
   UpdatePhoto,
   VersionSummary,
 } from '@verimend/contract'
+import type { CellReading, PiecePlan } from '@verimend/core/trials'
+import type { DesignedSet, SignResults } from '@verimend/core/casework'
+import type { Filament } from '@verimend/core/material'
+import type { Machine } from '@verimend/core/machine'
 import type {
-  CellReading,
-  CheckResult,
-  DesignedSet,
-  Filament,
+  Changes,
   Grade,
-  Machine,
-  PathReading,
-  PiecePlan,
-  PlaceId,
+  NumberKey,
+  RankedRelative,
+  RecipeEdit,
   SettingKey,
   SettingValue,
-  SignId,
-  SignResults,
-  SuspectId,
-  ProcedureId,
-} from '@verimend/core'
-
-/** An answer of the server that is a problem; the message is for the person. */
-export class ApiProblem extends Error {
-  constructor(readonly problem: Problem) {
-    super(problem.detail)
-    this.name = 'ApiProblem'
-  }
-}
-
-const AWAY: Problem = {
-  type: 'about:blank#away',
-  title: 'No answer',
-  status: 0,
-  code: 'away',
-  detail: 'Verimend does not answer. Is it still running? What you typed is kept here.',
-}
-
-async function call<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
-  let response: Response
-  try {
-    response = await fetch(`/api/${path}`, {
-      method,
-      headers:
-        body === undefined
-          ? {}
-          : { 'content-type': body instanceof Blob ? 'application/octet-stream' : 'application/json' },
-      body: body === undefined ? undefined : body instanceof Blob ? body : JSON.stringify(body),
-      signal,
-    })
-  } catch {
-    throw new ApiProblem(AWAY)
-  }
-  const data: unknown = await response.json().catch(() => null)
-  if (!response.ok) throw new ApiProblem((data as Problem | null) ?? { ...AWAY, status: response.status })
-  return data as T
-}
-
-const get = <T>(path: string) => call<T>('GET', path)
-const post = <T>(path: string, body: unknown = {}) => call<T>('POST', path, body)
-const put = <T>(path: string, body: unknown) => call<T>('PUT', path, body)
-const remove = <T>(path: string) => call<T>('DELETE', path)
+} from '@verimend/core/recipe'
+import type { HeightRange, PathReading, QuantityId } from '@verimend/core/toolpath'
+import type { LookId, PlaceId, ProcedureId, SignId, SuspectId } from '@verimend/core/knowledge'
+import { call, get, post, put, remove } from './http'
 
 export interface MendChoice {
   proposal: string
@@ -83,18 +40,32 @@ export interface MendChoice {
   asHandling?: ProcedureId
 }
 
-/** Changes of one grade by key; null lets the value be derived again. */
-export type Edits = Partial<Record<SettingKey, SettingValue | null>>
+/** Changes of a recipe, by grade; null lets a value be derived again. */
 export interface RecipeEdits {
   base: number
-  set: Edits
-  fine?: Edits
-  coarse?: Edits
-  measured?: Partial<Record<SettingKey, number>>
+  set: Changes
+  fine?: Changes
+  coarse?: Changes
+  measured?: RecipeEdit['measured']
+  /** Pair to start from; null for none. */
   relative?: string | null
   reason: string
 }
+/** What became of the signs after an attempt. */
+export interface RecordedOutcome {
+  results: SignResults
+  newSigns: SignId[]
+  /** Side effects that were looked for and did not come. */
+  notThere: SignId[]
+  note: string
+}
+/** What a check or trial showed of its suspects; null takes an answer back. */
+export interface LookAnswers {
+  by: LookId
+  results: { suspect: SuspectId; found: boolean | null }[]
+}
 
+/** The server's address space, typed by the contract. */
 export const api = {
   machines: {
     list: () => get<MachineRecord[]>('machines'),
@@ -121,11 +92,11 @@ export const api = {
     change: (id: string, edits: RecipeEdits) => post<RecipeVersion>(`pairs/${id}/versions`, edits),
     restore: (id: string, base: number, number: number) =>
       post<RecipeVersion>(`pairs/${id}/restore`, { base, number }),
-    mean: (id: string, print: string, meant: boolean) =>
-      post<PairDetail>(`pairs/${id}/meant`, { print, meant }),
+    acknowledge: (id: string, fingerprint: string, acknowledged: boolean) =>
+      post<PairDetail>(`pairs/${id}/acknowledged`, { fingerprint, acknowledged }),
     readiness: () => get<PairReadiness[]>('pairs/readiness'),
     relatives: (machineId: string, filamentId: string) =>
-      get<Relative[]>(`pairs/relatives?machineId=${machineId}&filamentId=${filamentId}`),
+      get<RankedRelative[]>(`pairs/relatives?machineId=${machineId}&filamentId=${filamentId}`),
   },
   recipes: {
     /** Address of a version in a form, for a link. */
@@ -137,7 +108,7 @@ export const api = {
       machineId: string | null
       filamentId: string | null
       base: number | null
-      take?: { key: string; grade: Grade }[]
+      take?: { key: SettingKey; grade: Grade }[]
     }) => post<ImportedRecipe>('recipes/import', body),
   },
   blobs: {
@@ -157,8 +128,7 @@ export const api = {
       put<Trial>(`trials/${id}`, { resolution, note }),
     read: (id: string, cell: string, reading: CellReading) =>
       put<Trial>(`trials/${id}/readings/${cell}`, reading),
-    adopt: (id: string, base: number, keys: SettingKey[]) =>
-      post<Trial>(`trials/${id}/adopt`, { base, keys }),
+    adopt: (id: string, base: number, keys: NumberKey[]) => post<Trial>(`trials/${id}/adopt`, { base, keys }),
     remove: (id: string) => remove<Trial>(`trials/${id}`),
     restore: (id: string) => post<Trial>(`trials/${id}/restore`),
     photos: (id: string) => get<TrialPhoto[]>(`trials/${id}/photos`),
@@ -191,10 +161,11 @@ export const api = {
       put<CaseDetail>(`cases/${id}/signs/${sign}`, { state }),
     addFile: (id: string, file: { name: string; bytes: number; sha256: string; reading: PathReading }) =>
       post<CaseDetail>(`cases/${id}/files`, file),
+    filesOfPair: (pairId: string) => get<CaseFileHead[]>(`cases/files?pairId=${pairId}`),
     removeFile: (id: string, file: string) => remove<CaseDetail>(`cases/${id}/files/${file}`),
-    addMark: (id: string, fileId: string, marks: { from: number; to: number }[], quantity: string) =>
-      post<CaseDetail>(`cases/${id}/marks`, { fileId, marks, quantity }),
-    checks: (id: string, by: CheckResult['by'], results: { suspect: SuspectId; found: boolean | null }[]) =>
+    addMark: (id: string, fileId: string, heightRanges: HeightRange[], quantity: QuantityId) =>
+      post<CaseDetail>(`cases/${id}/marks`, { fileId, heightRanges, quantity }),
+    checks: (id: string, { by, results }: LookAnswers) =>
       put<CaseDetail>(`cases/${id}/checks/${by}`, { results }),
     cannot: (id: string, cannot: string[]) => put<CaseDetail>(`cases/${id}/cannot`, { cannot }),
     learns: (id: string, learns: boolean) => put<CaseDetail>(`cases/${id}/learns`, { learns }),
@@ -213,12 +184,11 @@ export const api = {
     attempt: (id: string, base: number, mends: MendChoice[]) =>
       post<CaseDetail>(`cases/${id}/attempts`, { base, mends }),
     withdraw: (id: string, number: number) => remove<CaseDetail>(`cases/${id}/attempts/${number}`),
-    record: (
-      id: string,
-      number: number,
-      outcome: { results: SignResults; newSigns: SignId[]; notThere: SignId[]; note: string },
-    ) => post<CaseDetail>(`cases/${id}/attempts/${number}/outcome`, outcome),
+    record: (id: string, number: number, outcome: RecordedOutcome) =>
+      post<CaseDetail>(`cases/${id}/attempts/${number}/outcome`, outcome),
     close: (id: string, rev: number, keep: number) => post<CaseDetail>(`cases/${id}/close`, { rev, keep }),
     reopen: (id: string) => post<CaseDetail>(`cases/${id}/reopen`),
+    /** Address of the case to hand on. */
+    summaryHref: (id: string, form: 'md' | 'pdf') => `/api/cases/${id}/summary.${form}`,
   },
 }

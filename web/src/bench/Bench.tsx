@@ -1,14 +1,17 @@
 import { Button } from 'antd'
-import { signOf } from '@verimend/core'
+import { signOf } from '@verimend/core/knowledge'
 import { Link, useNavigate } from 'react-router'
 import { useCases } from '../api/queries'
 import { usePairOf } from '../pairs/usePairOf'
-import { SignDrawing } from '../drawings/SignDrawing'
-import { ago } from '../parts/format'
-import { Empty, Loaded } from '../parts/Problem'
+import { SignDrawing } from '../drawing/SignDrawing'
+import { ago } from '../components/format'
+import { Empty, Loaded } from '../components/states'
 import { useCurrentPair } from '../pairs/PairContext'
 import { Swatch } from '../pairs/PairName'
 import { Readiness } from './Readiness'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './Bench.module.css'
 
 /** What lies on the bench: open cases with what comes next, and the pairs. */
 export default function Bench() {
@@ -26,9 +29,9 @@ export default function Bench() {
   }
   return (
     <>
-      <div className="pagehead">
+      <div className={ui.pagehead}>
         <h1>Bench</h1>
-        <span className="grow" />
+        <span className={ui.grow} />
         <Button type="primary" onClick={() => void navigate('/cases/new')}>
           New case
         </Button>
@@ -37,19 +40,19 @@ export default function Bench() {
         {(list) => {
           const open = list.filter((c) => c.status === 'open')
           return (
-            <section className="stack" aria-label="Open cases">
+            <section className={ui.stack} aria-label="Open cases">
               {open.length === 0 ? (
                 <Empty action={<Button onClick={() => void navigate('/cases/new')}>Begin a case</Button>}>
                   Nothing is open. When a print comes out wrong, begin a case: mark what you see, and Verimend
                   says what to change first.
                 </Empty>
               ) : (
-                <div className="benchgrid">
+                <div className={styles.benchgrid}>
                   {open.map((c) => (
-                    <Link key={c.id} to={`/cases/${c.id}`} className="sheet benchcase">
-                      <span className="row between">
-                        <strong className="wrap">{c.part}</strong>
-                        <span className={c.awaiting ? 'tag caution' : 'tag info'}>
+                    <Link key={c.id} to={`/cases/${c.id}`} className={clsx(ui.sheet, styles.benchcase)}>
+                      <span className={clsx(ui.row, ui.between)}>
+                        <strong className={ui.wrap}>{c.part}</strong>
+                        <span className={c.awaiting ? clsx(ui.tag, ui.caution) : clsx(ui.tag, ui.info)}>
                           {c.awaiting
                             ? 'look again'
                             : c.seen.length
@@ -59,16 +62,16 @@ export default function Bench() {
                                 : 'mark what you see'}
                         </span>
                       </span>
-                      <span className="faint">{pairText(c.pairId)}</span>
-                      <span className="row" style={{ gap: 6 }}>
+                      <span className={ui.faint}>{pairText(c.pairId)}</span>
+                      <span className={ui.row} style={{ gap: 6 }}>
                         {c.seen.slice(0, 3).map((s) => (
                           <SignDrawing key={s} sign={s} width={64} />
                         ))}
-                        <span className="faint small">
+                        <span className={clsx(ui.faint, ui.small)}>
                           {c.seen.map((s) => signOf(s).name.toLowerCase()).join(', ')}
                         </span>
                       </span>
-                      <span className="faint small">
+                      <span className={clsx(ui.faint, ui.small)}>
                         {c.attempts} {c.attempts === 1 ? 'attempt' : 'attempts'}, {ago(c.updatedAt)}
                       </span>
                     </Link>

@@ -1,38 +1,42 @@
 import { Button } from 'antd'
-import { ASPECTS, ASPECT_IDS, cardOf, dryness, isPiece, type Readiness as State } from '@verimend/core'
+import { ASPECTS, ASPECT_IDS, READINESS_STATES, type ReadinessState as State } from '@verimend/core/casework'
+import { READINESS_WORDS, lookName, say } from '@verimend/core/words'
+import { cardOf, dryness } from '@verimend/core/material'
+import { isPiece } from '@verimend/core/trials'
 import { Link } from 'react-router'
 import { useReadiness } from '../api/queries'
 import { usePairOf } from '../pairs/usePairOf'
 import { Swatch } from '../pairs/PairName'
-import { today } from '../parts/format'
-import { Empty, Loaded } from '../parts/Problem'
+import { today } from '../components/format'
+import { Empty, Loaded } from '../components/states'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './Readiness.module.css'
 
 /** A state as a sign of its own shape, so that it needs no colour to be read. */
 export function ReadyMark({ state, title }: { state: State; title: string }) {
   return (
-    <span className="ready" title={title}>
-      <svg width="14" height="14" viewBox="0 0 14 14" role="img" aria-label={state}>
-        {state === 'untested' && <circle className="ring" cx="7" cy="7" r="5.2" />}
-        {state === 'from card' && (
+    <span className={styles.ready} title={title}>
+      <svg width="14" height="14" viewBox="0 0 14 14" role="img" aria-label={READINESS_WORDS[state]}>
+        {state === 'untested' && <circle className={styles.ring} cx="7" cy="7" r="5.2" />}
+        {state === 'from-card' && (
           <>
-            <circle className="ring" cx="7" cy="7" r="5.2" />
-            <path className="half" d="M7 1.8a5.2 5.2 0 0 1 0 10.4z" />
+            <circle className={styles.ring} cx="7" cy="7" r="5.2" />
+            <path className={styles.half} d="M7 1.8a5.2 5.2 0 0 1 0 10.4z" />
           </>
         )}
-        {state === 'measured' && <circle className="full" cx="7" cy="7" r="5.6" />}
+        {state === 'measured' && <circle className={styles.full} cx="7" cy="7" r="5.6" />}
         {state === 'verified' && (
           <>
-            <circle className="full" cx="7" cy="7" r="6.4" />
-            <path className="tick" d="M4 7.2l2.2 2.2L10.2 5" />
+            <circle className={styles.full} cx="7" cy="7" r="6.4" />
+            <path className={styles.tick} d="M4 7.2l2.2 2.2L10.2 5" />
           </>
         )}
-        {state === 'stale' && <circle className="old" cx="7" cy="7" r="5.2" />}
+        {state === 'stale' && <circle className={styles.old} cx="7" cy="7" r="5.2" />}
       </svg>
     </span>
   )
 }
-
-const STATES: State[] = ['untested', 'from card', 'measured', 'verified', 'stale']
 
 /** Pairs against what has to be known of them, with the step most worth its time. */
 export function Readiness({ pairId, choose }: { pairId: string | null; choose: (id: string) => void }) {
@@ -46,8 +50,8 @@ export function Readiness({ pairId, choose }: { pairId: string | null; choose: (
             No pair yet. Choose a filament and a machine at the top: the first recipe is derived at once.
           </Empty>
         ) : (
-          <div className="sheet tablewrap">
-            <table className="plain readiness">
+          <div className={clsx(ui.sheet, ui.tablewrap)}>
+            <table className={clsx(ui.plain, styles.readiness)}>
               <thead>
                 <tr>
                   <th>Pair</th>
@@ -56,7 +60,7 @@ export function Readiness({ pairId, choose }: { pairId: string | null; choose: (
                   ))}
                   <th>Most worth its time</th>
                   <th>
-                    <span className="visually-hidden">Actions</span>
+                    <span className={ui.visuallyHidden}>Actions</span>
                   </th>
                 </tr>
               </thead>
@@ -71,37 +75,40 @@ export function Readiness({ pairId, choose }: { pairId: string | null; choose: (
                     <tr key={r.pairId} aria-current={r.pairId === pairId} data-testid="pair">
                       <td>
                         <Swatch colour={f.colour} /> {f.name}{' '}
-                        <span className="faint">{cardOf(f.family).name}</span>
-                        <div className="faint small">
+                        <span className={ui.faint}>{cardOf(f.family).name}</span>
+                        <div className={clsx(ui.faint, ui.small)}>
                           {m.name}, {pair.nozzle}&#8201;mm, version {pair.current}
                         </div>
                       </td>
                       {r.aspects.map((a) => (
                         <td key={a.id}>
-                          <ReadyMark state={a.state} title={`${a.state}: ${a.words}`} />
+                          <ReadyMark
+                            state={a.state}
+                            title={`${READINESS_WORDS[a.state]}: ${say(a.reason)}`}
+                          />
                         </td>
                       ))}
                       <td>
-                        {due && <span className="tag caution">dry the roll first</span>}{' '}
-                        {level && <span className="tag caution">level the bed first</span>}
+                        {due && <span className={clsx(ui.tag, ui.caution)}>dry the roll first</span>}{' '}
+                        {level && <span className={clsx(ui.tag, ui.caution)}>level the bed first</span>}
                         {r.next && (
-                          <div title={r.next.words}>
+                          <div title={say(r.next.reason)}>
                             {isPiece(r.next.by) ? (
                               <Link to={`/trials/new/${r.next.by}`} onClick={() => choose(r.pairId)}>
-                                {r.next.name}
+                                {lookName(r.next.by)}
                               </Link>
                             ) : (
-                              r.next.name
+                              lookName(r.next.by)
                             )}{' '}
-                            <span className="figure faint">
+                            <span className={clsx(ui.figure, ui.faint)}>
                               {r.next.minutes} min{r.next.grams ? `, ${r.next.grams} g` : ''}
                             </span>
                           </div>
                         )}
                       </td>
-                      <td className="num">
+                      <td className={ui.num}>
                         {r.pairId === pairId ? (
-                          <span className="tag good">current</span>
+                          <span className={clsx(ui.tag, ui.good)}>current</span>
                         ) : (
                           <Button size="small" onClick={() => choose(r.pairId)}>
                             Work with it
@@ -113,10 +120,10 @@ export function Readiness({ pairId, choose }: { pairId: string | null; choose: (
                 })}
               </tbody>
             </table>
-            <div className="row faint small" style={{ marginTop: 8 }}>
-              {STATES.map((s) => (
-                <span key={s} className="row" style={{ gap: 4 }}>
-                  <ReadyMark state={s} title={s} /> {s}
+            <div className={clsx(ui.row, ui.faint, ui.small)} style={{ marginTop: 8 }}>
+              {READINESS_STATES.map((s) => (
+                <span key={s} className={ui.row} style={{ gap: 4 }}>
+                  <ReadyMark state={s} title={READINESS_WORDS[s]} /> {READINESS_WORDS[s]}
                 </span>
               ))}
             </div>

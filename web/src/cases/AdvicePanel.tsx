@@ -1,22 +1,17 @@
 import { Button, Checkbox, InputNumber } from 'antd'
-import {
-  confounded,
-  digitsOf,
-  duration,
-  faultOf,
-  machineLimit,
-  procedureOf,
-  settingOf,
-  signOf,
-  valueText,
-  type Machine,
-  type Proposal,
-  type SettingValue,
-} from '@verimend/core'
+import { confounded, type Proposal } from '@verimend/core/diagnosis'
+import { digitsOf, faultOf, machineLimit, settingOf, type SettingValue } from '@verimend/core/recipe'
+import { duration } from '@verimend/core/quantity'
+import { procedureName, say, settingLabel, signNames, suspectName, valueText } from '@verimend/core/words'
+import type { Machine } from '@verimend/core/machine'
 import { useState } from 'react'
 import type { MendChoice } from '../api/client'
-import { percent } from '../parts/format'
-import { Problem } from '../parts/Problem'
+import { percent } from '../components/format'
+import { Problem } from '../components/states'
+import { Steps } from './Steps'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './AdvicePanel.module.css'
 
 /** One proposed change, others to choose from, and what is lost when two are made at once. */
 export function AdvicePanel({
@@ -51,49 +46,42 @@ export function AdvicePanel({
       return now.includes(id) ? now.filter((x) => x !== id) : [...now, id].slice(-3)
     })
   const valueOf = (p: Proposal): SettingValue => (p.kind === 'setting' ? (values[p.id] ?? p.to) : '')
-  const faults = pickedProposals.flatMap((p) => {
-    if (p.kind !== 'setting') return []
-    const v = valueOf(p)
-    const limit = machineLimit(p.key, machine)
-    const fault =
-      faultOf(p.key, v) ??
-      (typeof v === 'number' && limit !== undefined && v > limit
-        ? `${machine.name} goes up to ${limit}.`
-        : v === p.from
-          ? 'That is the value it has already.'
-          : null)
-    return fault ? [{ id: p.id, fault }] : []
-  })
-  if (!lead) return <p className="faint">Nothing to propose yet: mark what you see on the part.</p>
+  const faults = new Map(
+    pickedProposals.flatMap((p) => {
+      const fault = proposalFault(p, valueOf(p), machine)
+      return fault ? [[p.id, fault]] : []
+    }),
+  )
+  if (!lead) return <p className={ui.faint}>Nothing to propose yet: mark what you see on the part.</p>
   const shown = proposals.slice(0, more ? 14 : 3)
   for (const id of picked) {
     const p = proposals.find((q) => q.id === id)
     if (p && !shown.includes(p)) shown.push(p)
   }
   return (
-    <div className="stack">
+    <div className={ui.stack}>
       <p>
         Change <strong>one thing</strong>, print again, look again. This one is likeliest to be worth its
         cost.
       </p>
-      <ul className="proposals">
+      <ul className={styles.proposals}>
         {shown.map((p) => (
-          <li key={p.id} className={picked.includes(p.id) ? 'picked' : ''} data-proposal={p.id}>
+          <li key={p.id} data-picked={picked.includes(p.id) || undefined} data-proposal={p.id}>
             <Checkbox
               checked={picked.includes(p.id)}
               onChange={() => toggle(p.id)}
               aria-label={`Choose: ${title(p)}`}
             />
-            <div className="grow">
-              <div className="row between">
+            <div className={ui.grow}>
+              <div className={clsx(ui.row, ui.between)}>
                 <strong>{title(p)}</strong>
-                <span className="faint small">
-                  {p.suspectName}, <span className="figure">{percent(p.probability)}</span>
+                <span className={clsx(ui.faint, ui.small)}>
+                  {suspectName(p.suspect)}, <span className={ui.figure}>{percent(p.probability)}</span>
                 </span>
               </div>
               {p.kind === 'setting' && (
-                <div className="row change">
-                  <span className="figure faint">{valueText(p.key, p.from)}</span>
+                <div className={clsx(ui.row, styles.change)}>
+                  <span className={clsx(ui.figure, ui.faint)}>{valueText(p.key, p.from)}</span>
                   <span aria-hidden="true">→</span>
                   {typeof p.to === 'number' && picked.includes(p.id) ? (
                     <StepField
@@ -102,37 +90,37 @@ export function AdvicePanel({
                       onChange={(v) => setValues((old) => ({ ...old, [p.id]: v }))}
                     />
                   ) : (
-                    <span className="figure">{valueText(p.key, valueOf(p))}</span>
+                    <span className={ui.figure}>{valueText(p.key, valueOf(p))}</span>
                   )}
                 </div>
               )}
-              <p className="faint">{p.why}</p>
-              {p.caution && <p className="caution">{p.caution}</p>}
-              {p.watch.length > 0 && picked.includes(p.id) && (
-                <p className="small">
-                  Watch for: {p.watch.map((s) => signOf(s).name.toLowerCase()).join(', ')}.
+              <p className={ui.faint}>{say(p.why)}</p>
+              {p.cautions.map((c, i) => (
+                <p key={i} className={ui.caution}>
+                  {say(c)}
                 </p>
+              ))}
+              {p.watch.length > 0 && picked.includes(p.id) && (
+                <p className={ui.small}>Watch for: {signNames(p.watch)}.</p>
               )}
               {p.kind === 'handling' && picked.includes(p.id) && <Steps id={p.procedure} />}
-              {faults.find((f) => f.id === p.id) && (
-                <p className="fault">{faults.find((f) => f.id === p.id)!.fault}</p>
-              )}
+              {faults.has(p.id) && <p className={ui.fault}>{faults.get(p.id)}</p>}
             </div>
           </li>
         ))}
       </ul>
       {proposals.length > 3 && (
-        <button type="button" className="linkish faint" onClick={() => setMore(!more)}>
+        <button type="button" className={clsx(ui.linkish, ui.faint)} onClick={() => setMore(!more)}>
           {more ? 'Fewer' : `Other mends (${proposals.length - 3} more)`}
         </button>
       )}
-      {warning && <p className="notice caution">{warning} One at a time tells more.</p>}
+      {warning && <p className={clsx(ui.notice, ui.caution)}>{say(warning)} One at a time tells more.</p>}
       {!!error && <Problem error={error} />}
-      <div className="row">
+      <div className={ui.row}>
         <Button
           type="primary"
           loading={busy}
-          disabled={!picked.length || faults.length > 0}
+          disabled={!picked.length || faults.size > 0}
           onClick={() =>
             onAccept(
               pickedProposals.map((p) =>
@@ -148,14 +136,27 @@ export function AdvicePanel({
             : 'I will do this'}
         </Button>
         {printSeconds !== null && (
-          <span className="faint small">Printing it again takes about {duration(printSeconds)}.</span>
+          <span className={clsx(ui.faint, ui.small)}>
+            Printing it again takes about {duration(printSeconds)}.
+          </span>
         )}
       </div>
     </div>
   )
 }
 
-const title = (p: Proposal) => (p.kind === 'setting' ? settingOf(p.key).label : p.name)
+const title = (p: Proposal) => (p.kind === 'setting' ? settingLabel(p.key) : procedureName(p.procedure))
+
+/** What stands against a proposal with the value typed for it. */
+function proposalFault(p: Proposal, value: SettingValue, machine: Machine): string | null {
+  if (p.kind !== 'setting') return null
+  const fault = faultOf(p.key, value)
+  if (fault) return say(fault)
+  const limit = machineLimit(p.key, machine)
+  if (typeof value === 'number' && limit !== undefined && value > limit)
+    return `${machine.name} goes up to ${limit}.`
+  return value === p.from ? 'That is the value it has already.' : null
+}
 
 function StepField({
   proposal,
@@ -179,26 +180,5 @@ function StepField({
       onChange={(v) => typeof v === 'number' && onChange(v)}
       style={{ width: 140 }}
     />
-  )
-}
-
-/** A procedure in short. */
-export function Steps({ id }: { id: Parameters<typeof procedureOf>[0] }) {
-  const p = procedureOf(id)
-  return (
-    <div className="steps">
-      {p.tools.length > 0 && <p className="small faint">You need: {p.tools.join(', ')}.</p>}
-      <ol>
-        {p.steps.map((s) => (
-          <li key={s}>{s}</li>
-        ))}
-      </ol>
-      {p.cautions.map((c) => (
-        <p key={c} className="caution small">
-          {c}
-        </p>
-      ))}
-      <p className="small faint">Done when: {p.stop}</p>
-    </div>
   )
 }

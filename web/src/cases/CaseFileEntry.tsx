@@ -1,73 +1,79 @@
 import { Button, Progress } from 'antd'
-import { bytes, duration, findingContext, findingsOf, quantity, type Mark } from '@verimend/core'
-import type { CaseDetail, CaseFile, PairDetail } from '@verimend/contract'
-import { useEffect, useMemo, useRef, useState } from 'react'
+import { bytes, duration, quantity } from '@verimend/core/quantity'
+import type { HeightRange, QuantityId } from '@verimend/core/toolpath'
+import { say } from '@verimend/core/words'
+import type { CaseFile, CaseMark, PairDetail } from '@verimend/contract'
+import { useEffect, useRef, useState } from 'react'
 import { Link } from 'react-router'
 import { api } from '../api/client'
 import { useCaseChange } from '../api/queries'
 import { Findings } from '../paths/Findings'
-import { HeightSheet, MarkMatches } from '../paths/HeightSheet'
+import { useFindings } from '../paths/useFindings'
+import { HeightSheet } from '../paths/HeightSheet'
+import { MarkMatches } from '../paths/MarkMatches'
 import { ReadingFigures, ReadingNotes } from '../paths/ReadingView'
-import { ago } from '../parts/format'
-import { Problem } from '../parts/Problem'
+import { ago } from '../components/format'
+import { Problem } from '../components/states'
 import { keepFile } from '../workers/keepFile'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './CaseFileEntry.module.css'
 
 /** A path file in a case: findings, heights to mark the flaw on, and the figures. */
 export function CaseFileEntry({
-  c,
-  f,
+  caseId,
+  file: f,
+  marks,
+  closed,
   pair,
   current,
   onRemove,
 }: {
-  c: CaseDetail
-  f: CaseFile
+  caseId: string
+  file: CaseFile
+  marks: readonly CaseMark[]
+  closed: boolean
   pair: PairDetail
   current: boolean
   onRemove: () => void
 }) {
-  const own = c.marks.filter((m) => m.fileId === f.id)
-  const [marks, setMarks] = useState<Mark[]>(own.at(-1)?.marks ?? [])
+  const own = marks.filter((m) => m.fileId === f.id)
+  const [ranges, setRanges] = useState<HeightRange[]>(own.at(-1)?.heightRanges ?? [])
   const [open, setOpen] = useState(false)
-  const add = useCaseChange(c.id, (quantity: string) => api.cases.addMark(c.id, f.id, marks, quantity))
-  const drop = useCaseChange(c.id, (id: string) => api.cases.removeMark(c.id, id))
-  const findings = useMemo(
-    () =>
-      findingsOf(
-        f.reading,
-        findingContext({
-          machine: pair.machine.machine,
-          filament: pair.filament.filament,
-          recipe: pair.version.values,
-        }),
-      ),
-    [f.reading, pair],
+  const add = useCaseChange(caseId, (quantity: QuantityId) =>
+    api.cases.addMark(caseId, f.id, ranges, quantity),
   )
-  const closed = c.status === 'closed'
+  const drop = useCaseChange(caseId, (id: string) => api.cases.removeMark(caseId, id))
+  const findings = useFindings(open ? f.reading : null, pair)
   return (
-    <details className="filebox" open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
+    <details className={styles.filebox} open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary>
-        <strong className="wrap">{f.name}</strong>{' '}
-        <span className="faint">
+        <strong className={ui.wrap}>{f.name}</strong>{' '}
+        <span className={ui.faint}>
           {bytes(f.bytes)}, {ago(f.createdAt)}
           {f.afterAttempt ? `, after attempt ${f.afterAttempt}` : ''}: {f.reading.layerCount} layers,{' '}
           {quantity(f.reading.height, 'mm', 1)}, {duration(f.reading.seconds)},{' '}
           {quantity(f.reading.filament.mass, 'g', 1)}
         </span>
         {!current && (
-          <span className="tag" style={{ marginLeft: 8 }}>
+          <span className={ui.tag} style={{ marginLeft: 8 }}>
             earlier
           </span>
         )}
         {f.kept && (
-          <span className="tag good" style={{ marginLeft: 8 }}>
+          <span className={clsx(ui.tag, ui.good)} style={{ marginLeft: 8 }}>
             kept whole
           </span>
         )}
       </summary>
       {own.map((m) => (
-        <div key={m.id} className="notice row between" style={{ marginTop: 8 }} data-evidence={m.quantity}>
-          <span>Marked on the part: {m.sentence}</span>
+        <div
+          key={m.id}
+          className={clsx(ui.notice, ui.row, ui.between)}
+          style={{ marginTop: 8 }}
+          data-evidence={m.quantity}
+        >
+          <span>Marked on the part: {say(m.reason)}</span>
           {!closed && (
             <Button size="small" type="text" onClick={() => drop.mutate(m.id)}>
               No evidence after all
@@ -76,22 +82,22 @@ export function CaseFileEntry({
         </div>
       ))}
       {open && (
-        <div className="stack" style={{ marginTop: 10 }}>
-          <Findings list={findings} onPlace={(from, to) => setMarks([{ from, to }])} />
-          <HeightSheet reading={f.reading} marks={marks} onMarks={setMarks} />
+        <div className={ui.stack} style={{ marginTop: 10 }}>
+          <Findings findings={findings} onPlace={(from, to) => setRanges([{ from, to }])} />
+          <HeightSheet reading={f.reading} ranges={ranges} onRanges={setRanges} />
           <MarkMatches
             reading={f.reading}
-            marks={marks}
+            ranges={ranges}
             taken={own
-              .filter((m) => JSON.stringify(m.marks) === JSON.stringify(marks))
+              .filter((m) => JSON.stringify(m.heightRanges) === JSON.stringify(ranges))
               .map((m) => m.quantity)}
             onTake={closed ? undefined : (m) => add.mutate(m.id)}
           />
           {add.error && <Problem error={add.error} />}
           <ReadingFigures reading={f.reading} />
           <ReadingNotes reading={f.reading} />
-          <div className="row">
-            <Link to={`/paths?case=${c.id}&file=${f.id}`}>Look closer on the paths screen</Link>
+          <div className={ui.row}>
+            <Link to={`/paths?case=${caseId}&file=${f.id}`}>Look closer on the paths screen</Link>
             {!closed && (
               <Button size="small" onClick={onRemove}>
                 Take it out
@@ -120,9 +126,9 @@ export function KeepOffer({ file, sha256, onKept }: { file: File; sha256: string
     })
   }
   return (
-    <div className="stack" style={{ gap: 6 }}>
-      <div className="row">
-        <span className="faint">
+    <div className={ui.stack} style={{ gap: 6 }}>
+      <div className={ui.row}>
+        <span className={ui.faint}>
           Only the reading of {file.name} is kept. With the file itself ({bytes(file.size)}) its layers can be
           looked at later.
         </span>

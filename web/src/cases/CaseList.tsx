@@ -1,29 +1,25 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Button, Checkbox, Segmented, Select } from 'antd'
-import {
-  FAMILIES_OF_FAULT,
-  PRIOR,
-  SIGNS,
-  deciban,
-  figure,
-  fromDeciban,
-  learntEvidence,
-  signOf,
-  suspectOf,
-  type FaultFamily,
-} from '@verimend/core'
+import { FAMILIES_OF_FAULT, PRIOR, SIGNS, suspectOf, type FaultFamily } from '@verimend/core/knowledge'
+import { say, signNames, suspectName } from '@verimend/core/words'
+import { deciban, fromDeciban } from '@verimend/core/diagnosis'
+import { figure } from '@verimend/core/quantity'
+import { learntEvidence } from '@verimend/core/casework'
 import type { CaseLesson, CaseSummary } from '@verimend/contract'
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { api } from '../api/client'
+import { changed } from '../api/keys'
 import { useCases, useLessons, usePairs } from '../api/queries'
 import { useCurrentPair } from '../pairs/PairContext'
 import { usePairOf } from '../pairs/usePairOf'
-import { ago, percent } from '../parts/format'
-import { Empty, Loaded } from '../parts/Problem'
-import { RemoveButton } from '../parts/RemoveButton'
-import { useUndo } from '../parts/useUndo'
+import { ago, percent } from '../components/format'
+import { Empty, Loaded } from '../components/states'
+import { RemoveButton } from '../components/RemoveButton'
+import { useUndo } from '../components/useUndo'
 import { Swatch } from '../pairs/PairName'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
 
 /** All cases, open ones first. */
 export default function CaseList() {
@@ -37,7 +33,7 @@ export default function CaseList() {
   const [show, setShow] = useState<'open' | 'closed' | 'all'>('all')
   const [ofPair, setOfPair] = useState<string | undefined>()
   const [family, setFamily] = useState<FaultFamily | undefined>()
-  const refresh = () => void client.invalidateQueries({ queryKey: ['cases'] })
+  const refresh = () => void changed.cases(client)
   const restore = useMutation({ mutationFn: api.cases.restore, onSuccess: refresh })
   const remove = useMutation({
     mutationFn: api.cases.remove,
@@ -48,9 +44,9 @@ export default function CaseList() {
   })
   return (
     <>
-      <div className="pagehead">
+      <div className={ui.pagehead}>
         <h1>Cases</h1>
-        <span className="grow" />
+        <span className={ui.grow} />
         <Segmented
           value={show}
           onChange={(v) => setShow(v as typeof show)}
@@ -64,7 +60,7 @@ export default function CaseList() {
           New case
         </Button>
       </div>
-      <div className="row toolrow">
+      <div className={clsx(ui.row, ui.toolrow)}>
         <Select
           allowClear
           placeholder="Any pair"
@@ -104,18 +100,18 @@ export default function CaseList() {
             )
           return (
             <>
-              <div className="sheet tablewrap">
-                <table className="plain">
+              <div className={clsx(ui.sheet, ui.tablewrap)}>
+                <table className={ui.plain}>
                   <thead>
                     <tr>
                       <th>Part</th>
                       <th>Pair</th>
                       <th>Seen</th>
-                      <th className="num">Attempts</th>
+                      <th className={ui.num}>Attempts</th>
                       <th>State</th>
                       <th>Last touched</th>
                       <th>
-                        <span className="visually-hidden">Actions</span>
+                        <span className={ui.visuallyHidden}>Actions</span>
                       </th>
                     </tr>
                   </thead>
@@ -125,7 +121,7 @@ export default function CaseList() {
                       return (
                         <tr key={c.id} data-testid="case">
                           <td>
-                            <Link to={`/cases/${c.id}`} className="wrap">
+                            <Link to={`/cases/${c.id}`} className={ui.wrap}>
                               {c.part}
                             </Link>
                           </td>
@@ -136,24 +132,26 @@ export default function CaseList() {
                                 {known.machine.name}
                               </>
                             ) : (
-                              <span className="faint">put away</span>
+                              <span className={ui.faint}>put away</span>
                             )}
                           </td>
-                          <td className="faint">
-                            {c.seen.map((s) => signOf(s).name.toLowerCase()).join(', ') || '–'}
-                          </td>
-                          <td className="num figure">{c.attempts}</td>
+                          <td className={ui.faint}>{signNames(c.seen) || '–'}</td>
+                          <td className={clsx(ui.num, ui.figure)}>{c.attempts}</td>
                           <td>
                             <span
                               className={
-                                c.status === 'closed' ? 'tag good' : c.awaiting ? 'tag caution' : 'tag info'
+                                c.status === 'closed'
+                                  ? clsx(ui.tag, ui.good)
+                                  : c.awaiting
+                                    ? clsx(ui.tag, ui.caution)
+                                    : clsx(ui.tag, ui.info)
                               }
                             >
                               {c.status === 'closed' ? 'closed' : c.awaiting ? 'to be looked at' : 'open'}
                             </span>
                           </td>
-                          <td className="faint">{ago(c.updatedAt)}</td>
-                          <td className="num">
+                          <td className={ui.faint}>{ago(c.updatedAt)}</td>
+                          <td className={ui.num}>
                             <RemoveButton what={c.part} onClick={() => remove.mutate(c.id)} />
                           </td>
                         </tr>
@@ -187,7 +185,7 @@ function Statistics({ cases }: { cases: CaseSummary[] }) {
     const own = closed.filter((c) => familiesOf(c).includes(f.id))
     const worked = new Map<string, number>()
     for (const c of own)
-      for (const s of c.causes) worked.set(suspectOf(s).name, (worked.get(suspectOf(s).name) ?? 0) + 1)
+      for (const s of c.causes) worked.set(suspectName(s), (worked.get(suspectName(s)) ?? 0) + 1)
     return {
       ...f,
       count: own.length,
@@ -198,15 +196,15 @@ function Statistics({ cases }: { cases: CaseSummary[] }) {
   }).filter((r) => r.count)
   if (!rows.length) return null
   return (
-    <section className="sheet stack" style={{ marginTop: 14 }} aria-label="What worked here">
+    <section className={clsx(ui.sheet, ui.stack)} style={{ marginTop: 14 }} aria-label="What worked here">
       <h2>What worked here</h2>
-      <table className="plain">
+      <table className={ui.plain}>
         <thead>
           <tr>
             <th>Kind of fault</th>
-            <th className="num">Closed</th>
-            <th className="num">Attempts each</th>
-            <th className="num">g printed</th>
+            <th className={ui.num}>Closed</th>
+            <th className={ui.num}>Attempts each</th>
+            <th className={ui.num}>g printed</th>
             <th>Causes that were cured</th>
           </tr>
         </thead>
@@ -214,9 +212,9 @@ function Statistics({ cases }: { cases: CaseSummary[] }) {
           {rows.map((r) => (
             <tr key={r.id}>
               <td>{r.label}</td>
-              <td className="num figure">{r.count}</td>
-              <td className="num figure">{figure(r.attempts, 1)}</td>
-              <td className="num figure">{r.grams ? figure(r.grams, 0) : '–'}</td>
+              <td className={clsx(ui.num, ui.figure)}>{r.count}</td>
+              <td className={clsx(ui.num, ui.figure)}>{figure(r.attempts, 1)}</td>
+              <td className={clsx(ui.num, ui.figure)}>{r.grams ? figure(r.grams, 0) : '–'}</td>
               <td>
                 {r.worked.length
                   ? r.worked.map(([n, k]) => `${n.toLowerCase()}${k > 1 ? ` (${k})` : ''}`).join(', ')
@@ -237,28 +235,25 @@ function Learnt({ pairId }: { pairId: string | null }) {
   const client = useQueryClient()
   const learns = useMutation({
     mutationFn: (v: { id: string; learns: boolean }) => api.cases.learns(v.id, v.learns),
-    onSuccess: () => void client.invalidateQueries({ queryKey: ['lessons'] }),
+    onSuccess: () => void changed.lessons(client),
   })
   if (!pairId || !lessons.data?.length) return null
-  const moved = learntEvidence(
-    lessons.data.filter((l) => l.learns),
-    (s) => PRIOR[suspectOf(s).prior],
-  ).sort((a, b) => b.db - a.db)
+  const moved = learntEvidence(lessons.data.filter((l) => l.learns)).sort((a, b) => b.decibans - a.decibans)
   const whose = (l: CaseLesson) =>
     l.samePair ? 'this pair' : l.sameMachine ? 'this machine, counts half' : 'this family, counts half'
   return (
-    <section className="sheet stack" style={{ marginTop: 14 }} aria-label="What was learnt">
+    <section className={clsx(ui.sheet, ui.stack)} style={{ marginTop: 14 }} aria-label="What was learnt">
       <h2>What was learnt for {pairOf(pairId)?.label}</h2>
       {moved.length === 0 && (
-        <p className="faint">Every case is left out: the priors are those of the handbook.</p>
+        <p className={ui.faint}>Every case is left out: the priors are those of the handbook.</p>
       )}
       {moved.length > 0 && (
-        <table className="plain">
+        <table className={ui.plain}>
           <thead>
             <tr>
               <th>Suspect</th>
-              <th className="num">Before</th>
-              <th className="num">Now</th>
+              <th className={ui.num}>Before</th>
+              <th className={ui.num}>Now</th>
               <th>Because</th>
             </tr>
           </thead>
@@ -267,23 +262,25 @@ function Learnt({ pairId }: { pairId: string | null }) {
               const prior = PRIOR[suspectOf(m.suspect).prior]
               return (
                 <tr key={m.suspect}>
-                  <td>{suspectOf(m.suspect).name}</td>
-                  <td className="num figure">{percent(prior)}</td>
-                  <td className="num figure">{percent(fromDeciban(deciban(prior) + m.db))}</td>
-                  <td className="faint">{m.words}</td>
+                  <td>{suspectName(m.suspect)}</td>
+                  <td className={clsx(ui.num, ui.figure)}>{percent(prior)}</td>
+                  <td className={clsx(ui.num, ui.figure)}>
+                    {percent(fromDeciban(deciban(prior) + m.decibans))}
+                  </td>
+                  <td className={ui.faint}>{say(m.reason)}</td>
                 </tr>
               )
             })}
           </tbody>
         </table>
       )}
-      <ul className="plainlist small">
+      <ul className={clsx(ui.plainlist, ui.small)}>
         {lessons.data.map((l) => (
-          <li key={l.caseId} className="row between">
+          <li key={l.caseId} className={clsx(ui.row, ui.between)}>
             <span>
               <Link to={`/cases/${l.caseId}`}>{l.part}</Link>:{' '}
-              {l.causes.map((s) => suspectOf(s).name.toLowerCase()).join(', ')}{' '}
-              <span className="faint">({whose(l)})</span>
+              {l.causes.map((s) => suspectName(s).toLowerCase()).join(', ')}{' '}
+              <span className={ui.faint}>({whose(l)})</span>
             </span>
             <Checkbox
               checked={l.learns}

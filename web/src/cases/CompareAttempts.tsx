@@ -1,19 +1,16 @@
 import { Select } from 'antd'
 import type { CaseDetail, PairDetail } from '@verimend/contract'
-import {
-  SETTING_KEYS,
-  duration,
-  mendText,
-  quantity,
-  settingOf,
-  signOf,
-  valueText,
-  type SignId,
-} from '@verimend/core'
+import { SETTING_KEYS } from '@verimend/core/recipe'
+import { duration, quantity } from '@verimend/core/quantity'
+import { signsThat } from '@verimend/core/casework'
+import type { SignId } from '@verimend/core/knowledge'
+import { changeText, settingLabel, signNames, valueText } from '@verimend/core/words'
 import { useState } from 'react'
 import { useVersion } from '../api/queries'
 import { BeforeAfter } from '../photos/BeforeAfter'
-import { Loaded } from '../parts/Problem'
+import { Loaded } from '../components/states'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
 
 /** A print of a case: the one that was bad (0), or the one after an attempt. */
 interface Print {
@@ -24,30 +21,28 @@ interface Print {
 }
 
 function printsOf(c: CaseDetail): Print[] {
-  const present = (signs: CaseDetail['signs']) =>
-    (Object.keys(signs) as SignId[]).filter((s) => signs[s] === 'present')
   const fileAt = (n: number) => c.files.filter((f) => f.afterAttempt <= n).at(-1)
   const done = c.attempts.filter((a) => a.recordedAt)
   return [
     {
       number: 0,
       version: c.startVersion,
-      seen: present(done[0]?.signsBefore ?? c.signs),
+      seen: signsThat('present', done[0]?.signsBefore ?? c.signs),
       file: fileAt(0) ?? c.files[0],
     },
     ...done.map((a, i) => ({
       number: a.number,
       version: a.toVersion,
       // what was seen after it is what the next one began with
-      seen: present(done[i + 1]?.signsBefore ?? c.signs),
+      seen: signsThat('present', done[i + 1]?.signsBefore ?? c.signs),
       file: fileAt(a.number),
     })),
   ]
 }
 
 /** Any two prints of a case side by side: settings that differ, signs, time and grams, photos. */
-export function CompareAttempts({ c, pair }: { c: CaseDetail; pair: PairDetail }) {
-  const prints = printsOf(c)
+export function CompareAttempts({ kase, pair }: { kase: CaseDetail; pair: PairDetail }) {
+  const prints = printsOf(kase)
   const [left, setLeft] = useState(0)
   const [right, setRight] = useState(prints.at(-1)!.number)
   const a = prints.find((p) => p.number === left) ?? prints[0]
@@ -56,11 +51,11 @@ export function CompareAttempts({ c, pair }: { c: CaseDetail; pair: PairDetail }
   const after = useVersion(pair.id, b.version)
   const label = (n: number) => (n === 0 ? 'The bad print' : `After attempt ${n}`)
   const options = prints.map((p) => ({ value: p.number, label: label(p.number) }))
-  const photos = c.photos
+  const { photos } = kase
   const photoAt = (n: number) => photos.filter((p) => p.afterAttempt === n).at(-1)
   return (
-    <div className="stack" data-testid="compare-attempts">
-      <div className="row">
+    <div className={ui.stack} data-testid="compare-attempts">
+      <div className={ui.row}>
         <Select
           aria-label="One print"
           value={a.number}
@@ -68,7 +63,7 @@ export function CompareAttempts({ c, pair }: { c: CaseDetail; pair: PairDetail }
           options={options}
           style={{ minWidth: 170 }}
         />
-        <span className="faint">against</span>
+        <span className={ui.faint}>against</span>
         <Select
           aria-label="The other print"
           value={b.number}
@@ -77,8 +72,8 @@ export function CompareAttempts({ c, pair }: { c: CaseDetail; pair: PairDetail }
           style={{ minWidth: 170 }}
         />
       </div>
-      <div className="tablewrap">
-        <table className="plain">
+      <div className={ui.tablewrap}>
+        <table className={ui.plain}>
           <thead>
             <tr>
               <th>What</th>
@@ -89,8 +84,8 @@ export function CompareAttempts({ c, pair }: { c: CaseDetail; pair: PairDetail }
           <tbody>
             <tr>
               <td>Recipe</td>
-              <td className="figure">version {a.version}</td>
-              <td className="figure">version {b.version}</td>
+              <td className={ui.figure}>version {a.version}</td>
+              <td className={ui.figure}>version {b.version}</td>
             </tr>
             <Loaded query={before}>
               {(va) => (
@@ -101,16 +96,16 @@ export function CompareAttempts({ c, pair }: { c: CaseDetail; pair: PairDetail }
                       <>
                         {keys.map((k) => (
                           <tr key={k} data-setting={k}>
-                            <td>{settingOf(k).label}</td>
-                            <td className="figure">{valueText(k, va.values[k].value)}</td>
-                            <td className="figure">{valueText(k, vb.values[k].value)}</td>
+                            <td>{settingLabel(k)}</td>
+                            <td className={ui.figure}>{valueText(k, va.values[k].value)}</td>
+                            <td className={ui.figure}>{valueText(k, vb.values[k].value)}</td>
                           </tr>
                         ))}
                       </>
                     ) : (
                       <tr>
                         <td>Settings</td>
-                        <td colSpan={2} className="faint">
+                        <td colSpan={2} className={ui.faint}>
                           None differ.
                         </td>
                       </tr>
@@ -122,15 +117,15 @@ export function CompareAttempts({ c, pair }: { c: CaseDetail; pair: PairDetail }
             <tr>
               <td>Signs seen</td>
               {[a, b].map((p, i) => (
-                <td key={i} className="wrap">
-                  {p.seen.map((s) => signOf(s).name.toLowerCase()).join(', ') || 'none'}
+                <td key={i} className={ui.wrap}>
+                  {signNames(p.seen) || 'none'}
                 </td>
               ))}
             </tr>
             <tr>
               <td>Time and grams</td>
               {[a, b].map((p, i) => (
-                <td key={i} className="figure">
+                <td key={i} className={ui.figure}>
                   {p.file
                     ? `${duration(p.file.reading.seconds)}, ${quantity(p.file.reading.filament.mass, 'g', 1)}`
                     : 'no path file'}
@@ -140,10 +135,10 @@ export function CompareAttempts({ c, pair }: { c: CaseDetail; pair: PairDetail }
             <tr>
               <td>Changed for it</td>
               {[a, b].map((p, i) => (
-                <td key={i} className="wrap faint">
-                  {c.attempts
+                <td key={i} className={clsx(ui.wrap, ui.faint)}>
+                  {kase.attempts
                     .find((x) => x.number === p.number)
-                    ?.mends.map(mendText)
+                    ?.mends.map(changeText)
                     .join('; ') ?? 'nothing'}
                 </td>
               ))}

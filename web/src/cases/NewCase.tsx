@@ -1,14 +1,18 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Button, Form, Input } from 'antd'
 import { createCase } from '@verimend/contract'
-import { PLACES, type PlaceId } from '@verimend/core'
+import { PLACES, type PlaceId } from '@verimend/core/knowledge'
 import { useEffect, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { api } from '../api/client'
+import { changed, keys } from '../api/keys'
 import { useCurrentPair } from '../pairs/PairContext'
 import PairChooser from '../pairs/PairChooser'
-import { Problem } from '../parts/Problem'
-import { PlaceDrawing } from '../drawings/PlaceDrawing'
+import { Problem } from '../components/states'
+import { PlaceDrawing } from '../drawing/PlaceDrawing'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './NewCase.module.css'
 
 const KEY = 'draft.case'
 
@@ -26,8 +30,8 @@ export default function NewCase() {
     mutationFn: () => api.cases.create(pairId!, part.trim(), place),
     onSuccess: (c) => {
       sessionStorage.removeItem(KEY)
-      client.setQueryData(['case', c.id], c)
-      void client.invalidateQueries({ queryKey: ['cases'] })
+      client.setQueryData(keys.cases.one(c.id), c)
+      void changed.cases(client)
       void navigate(`/cases/${c.id}`, { replace: true })
     },
   })
@@ -39,9 +43,9 @@ export default function NewCase() {
     create.mutate()
   }
   return (
-    <div style={{ maxWidth: 640 }} className="stack">
+    <div style={{ maxWidth: 640 }} className={ui.stack}>
       <h1>A new case</h1>
-      <p className="faint">
+      <p className={ui.faint}>
         It is read in the pair above. Change the pair first if another roll or machine printed the part.
       </p>
       <Form layout="vertical" onFinish={go}>
@@ -59,14 +63,14 @@ export default function NewCase() {
             placeholder="Drip-line clip"
           />
         </Form.Item>
-        <fieldset className="places">
+        <fieldset className={styles.places} data-testid="places">
           <legend>Where on the part is it?</legend>
           {PLACES.map((p) => (
-            <label key={p.id} className={place === p.id ? 'on' : ''}>
+            <label key={p.id} data-on={place === p.id || undefined}>
               <input
                 type="radio"
                 name="place"
-                className="visually-hidden"
+                className={ui.visuallyHidden}
                 checked={place === p.id}
                 onChange={() => setPlace(p.id)}
               />
@@ -75,11 +79,11 @@ export default function NewCase() {
             </label>
           ))}
         </fieldset>
-        <p className="faint small">
+        <p className={clsx(ui.faint, ui.small)}>
           The few signs that belong there come next. Leave it open if you are not sure.
         </p>
         {create.error && <Problem error={create.error} />}
-        <div className="row" style={{ marginTop: 12 }}>
+        <div className={ui.row} style={{ marginTop: 12 }}>
           <Button type="primary" htmlType="submit" loading={create.isPending}>
             Begin
           </Button>

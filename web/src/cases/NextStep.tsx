@@ -1,27 +1,36 @@
 import { Button, Slider } from 'antd'
 import {
   USUAL_WEIGHTS,
-  isPiece,
+  type Advice,
+  type AdvisedStep,
+  type CostWeights,
+  type LookResult,
+} from '@verimend/core/diagnosis'
+import { isPiece } from '@verimend/core/trials'
+import {
   procedureOf,
-  quantity,
   signOf,
   suspectOf,
-  type AdvisedStep,
-  type Advice,
-  type CheckResult,
-  type CostWeights,
+  type LookId,
   type ProcedureId,
-  type SignId,
   type SuspectId,
-} from '@verimend/core'
+} from '@verimend/core/knowledge'
+import { lookName, say, stepName, suspectName } from '@verimend/core/words'
+import { quantity } from '@verimend/core/quantity'
 import { useState } from 'react'
+import type { LookAnswers } from '../api/client'
+import { Answers, type Answer } from '../components/Answers'
+import type { CaseActions } from './useCaseActions'
 import { Link, useParams } from 'react-router'
-import { SignDrawing } from '../drawings/SignDrawing'
-import { percent } from '../parts/format'
+import { SignDrawing } from '../drawing/SignDrawing'
+import { percent } from '../components/format'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './NextStep.module.css'
 
 const KINDS = { look: 'Look', check: 'Check', trial: 'Trial print', mend: 'Mend' } as const
 /** Procedures that show how a check is done. */
-const HOW: Partial<Record<string, ProcedureId>> = {
+const HOW: Partial<Record<LookId, ProcedureId>> = {
   'level-screws': 'level-screws',
   'clean-bed': 'wash-bed',
   'paper-gauge': 'nozzle-gap',
@@ -31,6 +40,13 @@ const HOW: Partial<Record<string, ProcedureId>> = {
   'weigh-and-dry': 'dry-filament',
   'shake-axes': 'tension-belts',
 }
+
+/** What a check showed of a suspect; null: it cannot be told. */
+const FOUND: Answer<boolean | null>[] = [
+  { value: true, label: 'It is so', tone: 'bad' },
+  { value: false, label: 'Not so', tone: 'absent' },
+  { value: null, label: 'Can’t tell', tone: 'neutral' },
+]
 
 const cost = (s: AdvisedStep) =>
   [
@@ -46,7 +62,7 @@ export function NextStep({
   advice,
   cannot,
   onSign,
-  onCheck,
+  onLook,
   onCannot,
   onMend,
   weights,
@@ -54,8 +70,8 @@ export function NextStep({
 }: {
   advice: Advice
   cannot: string[]
-  onSign: (sign: SignId, state: 'present' | 'absent') => void
-  onCheck: (by: CheckResult['by'], results: { suspect: SuspectId; found: boolean }[]) => void
+  onSign: CaseActions['mark']
+  onLook: (answers: LookAnswers) => void
   onCannot: (ids: string[]) => void
   /** A mend was chosen: it is taken up in the list below. */
   onMend: (proposal: string) => void
@@ -67,23 +83,23 @@ export function NextStep({
   const step = all.find((s) => s.id === chosen) ?? advice.next
   if (!step) return null
   return (
-    <section className="nextstep stack" aria-label="The next step" data-step={step.id}>
-      <div className="row between">
+    <section className={clsx(styles.nextstep, ui.stack)} aria-label="The next step" data-step={step.id}>
+      <div className={clsx(ui.row, ui.between)}>
         <span>
-          <span className="tag info">{KINDS[step.kind]}</span> <strong>{step.name}</strong>
+          <span className={clsx(ui.tag, ui.info)}>{KINDS[step.kind]}</span> <strong>{stepName(step)}</strong>
         </span>
-        <span className="faint small">{cost(step)}</span>
+        <span className={clsx(ui.faint, ui.small)}>{cost(step)}</span>
       </div>
-      <Body key={step.id} step={step} onSign={onSign} onCheck={onCheck} onMend={onMend} />
-      <div className="faint small">
-        {step.words.map((w) => (
-          <div key={w}>{w}</div>
+      <Body key={step.id} step={step} onSign={onSign} onLook={onLook} onMend={onMend} />
+      <div className={clsx(ui.faint, ui.small)}>
+        {step.picture.map((reason, i) => (
+          <div key={i}>{say(reason)}</div>
         ))}
         {step.kind !== 'mend' && step.saves > 0.5 && (
           <div>Asked first, it saves about {quantity(step.saves, 'min', 0)} on the way to the fix.</div>
         )}
       </div>
-      <div className="row">
+      <div className={ui.row}>
         <Button
           size="small"
           onClick={() => {
@@ -94,36 +110,36 @@ export function NextStep({
           I can’t do that
         </Button>
         {cannot.length > 0 && (
-          <button type="button" className="linkish small" onClick={() => onCannot([])}>
+          <button type="button" className={clsx(ui.linkish, ui.small)} onClick={() => onCannot([])}>
             {cannot.length} left out: ask again
           </button>
         )}
       </div>
-      {advice.conflicts.map((c) => (
-        <p key={c} className="notice caution">
-          {c}
+      {advice.conflicts.map((reason, i) => (
+        <p key={i} className={clsx(ui.notice, ui.caution)}>
+          {say(reason)}
         </p>
       ))}
       {all.length > 1 && (
         <details>
-          <summary className="small">Other steps worth considering</summary>
-          <ul className="plainlist small">
+          <summary className={ui.small}>Other steps worth considering</summary>
+          <ul className={clsx(ui.plainlist, ui.small)}>
             {all
               .filter((s) => s.id !== step.id)
               .map((s) => (
-                <li key={s.id} className="row between">
-                  <button type="button" className="linkish" onClick={() => setChosen(s.id)}>
-                    {KINDS[s.kind]}: {s.name}
+                <li key={s.id} className={clsx(ui.row, ui.between)}>
+                  <button type="button" className={ui.linkish} onClick={() => setChosen(s.id)}>
+                    {KINDS[s.kind]}: {stepName(s)}
                   </button>
-                  <span className="faint">{cost(s)}</span>
+                  <span className={ui.faint}>{cost(s)}</span>
                 </li>
               ))}
           </ul>
         </details>
       )}
       <details>
-        <summary className="small">What things are worth to me</summary>
-        <div className="weights">
+        <summary className={ui.small}>What things are worth to me</summary>
+        <div className={styles.weights}>
           {(
             [
               ['mine', 'A minute of mine', 4],
@@ -132,7 +148,7 @@ export function NextStep({
               ['risk', 'A side effect', 6],
             ] as const
           ).map(([key, label, max]) => (
-            <label key={key} className="small">
+            <label key={key} className={ui.small}>
               {label}
               <Slider
                 min={0}
@@ -156,65 +172,70 @@ export function NextStep({
 function Body({
   step,
   onSign,
-  onCheck,
+  onLook,
   onMend,
 }: {
   step: AdvisedStep
-  onSign: (sign: SignId, state: 'present' | 'absent') => void
-  onCheck: (by: CheckResult['by'], results: { suspect: SuspectId; found: boolean }[]) => void
+  onSign: CaseActions['mark']
+  onLook: (answers: LookAnswers) => void
   onMend: (proposal: string) => void
 }) {
-  const [answers, setAnswers] = useState<Partial<Record<SuspectId, boolean>>>({})
+  const [answers, setAnswers] = useState<Partial<Record<SuspectId, boolean | null>>>({})
   const { id } = useParams()
   if (step.kind === 'look') {
     const sign = signOf(step.sign)
     return (
-      <div className="stack" style={{ gap: 8 }}>
-        <div className="row" style={{ alignItems: 'flex-start', flexWrap: 'nowrap' }}>
+      <div className={ui.stack} style={{ gap: 8 }}>
+        <div className={ui.row} style={{ alignItems: 'flex-start', flexWrap: 'nowrap' }}>
           <SignDrawing sign={step.sign} />
           <div>
             <p>{sign.text}</p>
-            <p className="faint small">Look: {sign.where}</p>
+            <p className={clsx(ui.faint, ui.small)}>Look: {sign.where}</p>
             {sign.unlike && (
-              <p className="faint small">
+              <p className={clsx(ui.faint, ui.small)}>
                 Not {signOf(sign.unlike.id).name.toLowerCase()}? {sign.unlike.tell}
               </p>
             )}
           </div>
         </div>
-        <div className="row">
+        <div className={ui.row}>
           <Button type="primary" onClick={() => onSign(step.sign, 'present')}>
             It is there
           </Button>
           <Button onClick={() => onSign(step.sign, 'absent')}>It is not there</Button>
-          <span className="faint small">likely in {percent(step.yes)} of cases like this</span>
+          <span className={clsx(ui.faint, ui.small)}>likely in {percent(step.yes)} of cases like this</span>
         </div>
       </div>
     )
   }
   if (step.kind === 'mend')
     return (
-      <div className="row">
+      <div className={ui.row}>
         <Button type="primary" onClick={() => onMend(step.proposal)}>
           Take it up below
         </Button>
-        <span className="faint small">It goes for: {suspectOf(step.suspect).name.toLowerCase()}.</span>
+        <span className={clsx(ui.faint, ui.small)}>
+          It goes for: {suspectName(step.suspect).toLowerCase()}.
+        </span>
       </div>
     )
   const by = step.kind === 'check' ? step.check : step.trial
   const how = HOW[by]
-  const given = Object.entries(answers) as [SuspectId, boolean][]
+  const results = step.about.flatMap((suspect) => {
+    const found = answers[suspect] ?? null
+    return found === null ? [] : [{ suspect, found }]
+  })
   return (
-    <div className="stack" style={{ gap: 8 }}>
+    <div className={ui.stack} style={{ gap: 8 }}>
       {isPiece(by) && (
         <p>
           <Link to={`/trials/new/${by}?case=${id}`}>Write this piece for the pair</Link>{' '}
-          <span className="faint small">What you read off it comes back here by itself.</span>
+          <span className={clsx(ui.faint, ui.small)}>What you read off it comes back here by itself.</span>
         </p>
       )}
       {how && (
         <details>
-          <summary className="small">How it is done</summary>
+          <summary className={ui.small}>How it is done</summary>
           <ol>
             {procedureOf(how).steps.map((s) => (
               <li key={s}>{s}</li>
@@ -222,58 +243,23 @@ function Body({
           </ol>
         </details>
       )}
-      <ul className="plainlist">
+      <ul className={ui.plainlist}>
         {step.about.map((s) => (
-          <li key={s} className="row between" data-about={s}>
+          <li key={s} className={clsx(ui.row, ui.between)} data-about={s}>
             <span>
-              {suspectOf(s).name}: <span className="faint">{suspectOf(s).tell}</span>
+              {suspectOf(s).name}: <span className={ui.faint}>{suspectOf(s).tell}</span>
             </span>
-            <span className="answers">
-              {(
-                [
-                  [true, 'It is so'],
-                  [false, 'Not so'],
-                  [undefined, 'Can’t tell'],
-                ] as const
-              ).map(([v, label]) => (
-                <label
-                  key={label}
-                  className={
-                    answers[s] === v ? `on ${v === undefined ? 'unlooked' : v ? 'present' : 'absent'}` : ''
-                  }
-                >
-                  <input
-                    type="radio"
-                    name={`about-${s}`}
-                    className="visually-hidden"
-                    checked={answers[s] === v}
-                    onChange={() =>
-                      setAnswers((a) => {
-                        const n = { ...a }
-                        if (v === undefined) delete n[s]
-                        else n[s] = v
-                        return n
-                      })
-                    }
-                  />
-                  {label}
-                </label>
-              ))}
-            </span>
+            <Answers
+              name={`about-${s}`}
+              options={FOUND}
+              value={answers[s] ?? null}
+              onAnswer={(found) => setAnswers((a) => ({ ...a, [s]: found }))}
+            />
           </li>
         ))}
       </ul>
       <div>
-        <Button
-          type="primary"
-          disabled={!given.length}
-          onClick={() =>
-            onCheck(
-              by,
-              given.map(([suspect, found]) => ({ suspect, found })),
-            )
-          }
-        >
+        <Button type="primary" disabled={!results.length} onClick={() => onLook({ by, results })}>
           Note what it showed
         </Button>
       </div>
@@ -282,21 +268,29 @@ function Body({
 }
 
 /** What checks and trials showed so far, each to be taken back. */
-export function CheckNotes({ checks, onUndo }: { checks: CheckResult[]; onUndo?: (c: CheckResult) => void }) {
+export function CheckNotes({
+  checks,
+  onTakeBack,
+}: {
+  checks: readonly LookResult[]
+  onTakeBack: (answers: LookAnswers) => void
+}) {
   if (!checks.length) return null
   return (
-    <ul className="plainlist small" aria-label="What checks showed">
-      {checks.map((c) => (
-        <li key={`${c.by}${c.suspect}`} className="row between">
+    <ul className={clsx(ui.plainlist, ui.small)} aria-label="What checks showed">
+      {checks.map(({ by, suspect, found }) => (
+        <li key={`${by}${suspect}`} className={clsx(ui.row, ui.between)}>
           <span>
-            {suspectOf(c.suspect).name}: {c.found ? 'it is so' : 'not so'}{' '}
-            <span className="faint">({c.by.replaceAll('-', ' ')})</span>
+            {suspectName(suspect)}: {found ? 'it is so' : 'not so'}{' '}
+            <span className={ui.faint}>({lookName(by).toLowerCase()})</span>
           </span>
-          {onUndo && (
-            <Button size="small" type="text" onClick={() => onUndo(c)}>
-              Take back
-            </Button>
-          )}
+          <Button
+            size="small"
+            type="text"
+            onClick={() => onTakeBack({ by, results: [{ suspect, found: null }] })}
+          >
+            Take back
+          </Button>
         </li>
       ))}
     </ul>

@@ -1,55 +1,61 @@
 import { Button, Input, Select } from 'antd'
 import type { Attempt, CaseDetail } from '@verimend/contract'
-import { SIGN_IDS, asksAfter, signOf, type SignId, type SignResult, type SignResults } from '@verimend/core'
+import { SIGN_IDS, signOf, type SignId } from '@verimend/core/knowledge'
+import { asksAfter, signsThat, type SignResult } from '@verimend/core/casework'
 import { useEffect, useState } from 'react'
-import { SignDrawing } from '../drawings/SignDrawing'
-import { Problem } from '../parts/Problem'
+import type { RecordedOutcome } from '../api/client'
+import { Answers, type Answer } from '../components/Answers'
+import { SignDrawing } from '../drawing/SignDrawing'
+import { Problem } from '../components/states'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './OutcomeForm.module.css'
 
-const RESULTS: { value: SignResult; label: string }[] = [
-  { value: 'gone', label: 'Gone' },
-  { value: 'better', label: 'Better' },
-  { value: 'same', label: 'Same' },
-  { value: 'worse', label: 'Worse' },
+const RESULTS: Answer<SignResult>[] = [
+  { value: 'gone', label: 'Gone', tone: 'good' },
+  { value: 'better', label: 'Better', tone: 'good' },
+  { value: 'same', label: 'Same', tone: 'neutral' },
+  { value: 'worse', label: 'Worse', tone: 'bad' },
 ]
-interface Draft {
-  results: SignResults
-  newSigns: SignId[]
-  notThere: SignId[]
-  note: string
-}
-const EMPTY: Draft = { results: {}, newSigns: [], notThere: [], note: '' }
+/** Whether a side effect came; null: not looked. */
+const CAME: Answer<boolean | null>[] = [
+  { value: true, label: 'It came', tone: 'bad' },
+  { value: false, label: 'Not there', tone: 'absent' },
+  { value: null, label: 'Not looked', tone: 'neutral' },
+]
+const EMPTY: RecordedOutcome = { results: {}, newSigns: [], notThere: [], note: '' }
 
 /** What came of the attempt: every sign seen before, and what is new. Kept while it is being filled in. */
 export function OutcomeForm({
-  c,
+  kase,
   attempt,
   busy,
   error,
   onRecord,
   onWithdraw,
 }: {
-  c: CaseDetail
+  kase: CaseDetail
   attempt: Attempt
   busy: boolean
   error: unknown
   /** `kept` is called once it is kept: the draft is no longer needed. */
-  onRecord: (draft: Draft, kept: () => void) => void
+  onRecord: (draft: RecordedOutcome, kept: () => void) => void
   onWithdraw: () => void
 }) {
-  const key = `draft.outcome.${c.id}.${attempt.number}`
-  const [draft, setDraft] = useState<Draft>(() => {
+  const key = `draft.outcome.${kase.id}.${attempt.number}`
+  const [draft, setDraft] = useState<RecordedOutcome>(() => {
     try {
-      return { ...EMPTY, ...(JSON.parse(sessionStorage.getItem(key) ?? '{}') as Partial<Draft>) }
+      return { ...EMPTY, ...(JSON.parse(sessionStorage.getItem(key) ?? '{}') as Partial<RecordedOutcome>) }
     } catch {
       return EMPTY
     }
   })
   useEffect(() => sessionStorage.setItem(key, JSON.stringify(draft)), [draft, key])
-  const seen = (Object.keys(c.signs) as SignId[]).filter((s) => c.signs[s] === 'present')
+  const seen = signsThat('present', kase.signs)
   const missing = seen.filter((s) => !draft.results[s])
-  const watch = asksAfter(attempt, c.attempts, c.signs)
-  const answerOf = (s: SignId) =>
-    draft.newSigns.includes(s) ? 'came' : draft.notThere.includes(s) ? 'not' : null
+  const watch = asksAfter(attempt, kase.attempts, kase.signs)
+  const cameOf = (s: SignId) =>
+    draft.newSigns.includes(s) ? true : draft.notThere.includes(s) ? false : null
   const answer = (s: SignId, came: boolean | null) =>
     setDraft((d) => ({
       ...d,
@@ -57,58 +63,33 @@ export function OutcomeForm({
       notThere: d.notThere.filter((x) => x !== s).concat(came === false ? [s] : []),
     }))
   return (
-    <div className="stack">
+    <div className={ui.stack}>
       <p>Print it, then look: what has become of each sign?</p>
       {seen.map((s) => (
-        <fieldset key={s} className="outcome" data-outcome={s}>
-          <legend className="visually-hidden">{signOf(s).name}</legend>
+        <fieldset key={s} className={styles.outcome} data-outcome={s}>
+          <legend className={ui.visuallyHidden}>{signOf(s).name}</legend>
           <SignDrawing sign={s} width={60} />
-          <span className="grow">{signOf(s).name}</span>
-          <span className="answers">
-            {RESULTS.map((r) => (
-              <label key={r.value} className={draft.results[s] === r.value ? `on ${r.value}` : ''}>
-                <input
-                  type="radio"
-                  className="visually-hidden"
-                  name={`outcome-${s}`}
-                  checked={draft.results[s] === r.value}
-                  onChange={() => setDraft((d) => ({ ...d, results: { ...d.results, [s]: r.value } }))}
-                />
-                {r.label}
-              </label>
-            ))}
-          </span>
+          <span className={ui.grow}>{signOf(s).name}</span>
+          <Answers
+            name={`outcome-${s}`}
+            options={RESULTS}
+            value={draft.results[s]}
+            onAnswer={(r) => setDraft((d) => ({ ...d, results: { ...d.results, [s]: r } }))}
+          />
         </fieldset>
       ))}
-      {seen.length === 0 && <p className="faint">No sign was marked before; say below what you see now.</p>}
+      {seen.length === 0 && (
+        <p className={ui.faint}>No sign was marked before; say below what you see now.</p>
+      )}
       {watch.length > 0 && (
         <>
           <p>This change can bring others, or bring back what was cured. Has it?</p>
           {watch.map((s) => (
-            <fieldset key={s} className="outcome" data-side-effect={s}>
-              <legend className="visually-hidden">{signOf(s).name}</legend>
+            <fieldset key={s} className={styles.outcome} data-side-effect={s}>
+              <legend className={ui.visuallyHidden}>{signOf(s).name}</legend>
               <SignDrawing sign={s} width={60} />
-              <span className="grow">{signOf(s).name}</span>
-              <span className="answers">
-                {(
-                  [
-                    ['It came', true, 'came', 'worse'],
-                    ['Not there', false, 'not', 'absent'],
-                    ['Not looked', null, null, 'unlooked'],
-                  ] as const
-                ).map(([label, came, value, look]) => (
-                  <label key={label} className={answerOf(s) === value ? `on ${look}` : ''}>
-                    <input
-                      type="radio"
-                      className="visually-hidden"
-                      name={`side-${s}`}
-                      checked={answerOf(s) === value}
-                      onChange={() => answer(s, came)}
-                    />
-                    {label}
-                  </label>
-                ))}
-              </span>
+              <span className={ui.grow}>{signOf(s).name}</span>
+              <Answers name={`side-${s}`} options={CAME} value={cameOf(s)} onAnswer={(v) => answer(s, v)} />
             </fieldset>
           ))}
         </>
@@ -121,7 +102,7 @@ export function OutcomeForm({
         onChange={(v: SignId[]) =>
           setDraft((d) => ({ ...d, newSigns: [...d.newSigns.filter((s) => watch.includes(s)), ...v] }))
         }
-        options={SIGN_IDS.filter((s) => !watch.includes(s) && c.signs[s] !== 'present').map((s) => ({
+        options={SIGN_IDS.filter((s) => !watch.includes(s) && kase.signs[s] !== 'present').map((s) => ({
           value: s,
           label: signOf(s).name,
         }))}
@@ -136,7 +117,7 @@ export function OutcomeForm({
         onChange={(e) => setDraft((d) => ({ ...d, note: e.target.value }))}
       />
       {!!error && <Problem error={error} />}
-      <div className="row">
+      <div className={ui.row}>
         <Button
           type="primary"
           loading={busy}
@@ -148,7 +129,9 @@ export function OutcomeForm({
           Record attempt {attempt.number}
         </Button>
         <Button onClick={onWithdraw}>Take the change back</Button>
-        {missing.length > 0 && <span className="faint small">{missing.length} still to answer.</span>}
+        {missing.length > 0 && (
+          <span className={clsx(ui.faint, ui.small)}>{missing.length} still to answer.</span>
+        )}
       </div>
     </div>
   )

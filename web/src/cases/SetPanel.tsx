@@ -1,30 +1,30 @@
 import { Button, Select } from 'antd'
-import type { CaseDetail } from '@verimend/contract'
-import {
-  DESIGNS,
-  SIGNS,
-  figure,
-  runValues,
-  setOutcome,
-  settingOf,
-  signOf,
-  suspectOf,
-  valueText,
-  type DesignedSet,
-  type SettingKey,
-} from '@verimend/core'
+import { DESIGNS, runValues, setOutcome, type DesignedSet } from '@verimend/core/casework'
+import { SIGNS } from '@verimend/core/knowledge'
+import { figure } from '@verimend/core/quantity'
+import { say, settingLabel, signName, suspectName, valueText } from '@verimend/core/words'
 import { api } from '../api/client'
 import { useCaseChange } from '../api/queries'
-import { Problem } from '../parts/Problem'
-import { useUndo } from '../parts/useUndo'
+import { Problem } from '../components/states'
+import { useUndo } from '../components/useUndo'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './SetPanel.module.css'
 
 const GRADES = ['as bad as ever', 'a little better', 'half gone', 'nearly gone', 'gone']
 type Offer = Pick<DesignedSet, 'design' | 'sign' | 'factors'>
 
 /** A few prints in which several settings change at once: offered, graded, and what each setting did. */
-export function SetPanel({ c, offer }: { c: CaseDetail; offer: Offer | null }) {
-  const add = useCaseChange(c.id, (set: Offer) => api.cases.addSet(c.id, set))
-  const sets = c.sets as DesignedSet[]
+export function SetPanel({
+  caseId,
+  sets,
+  offer,
+}: {
+  caseId: string
+  sets: readonly DesignedSet[]
+  offer: Offer | null
+}) {
+  const add = useCaseChange(caseId, (set: Offer) => api.cases.addSet(caseId, set))
   const known =
     offer &&
     sets.some(
@@ -33,11 +33,11 @@ export function SetPanel({ c, offer }: { c: CaseDetail; offer: Offer | null }) {
   return (
     <>
       {offer && !known && (
-        <div className="notice stack" data-testid="set-offer">
+        <div className={clsx(ui.notice, ui.stack)} data-testid="set-offer">
           <p>
-            {offer.factors.map((f) => suspectOf(f.suspect).name).join(' or ')}? Nothing tells them apart for
+            {offer.factors.map((f) => suspectName(f.suspect)).join(' or ')}? Nothing tells them apart for
             less: {DESIGNS[offer.design].runs.length} small prints with the settings changed together in a
-            fixed order show what each does against {signOf(offer.sign).name.toLowerCase()}.
+            fixed order show what each does against {signName(offer.sign).toLowerCase()}.
           </p>
           <div>
             <Button size="small" loading={add.isPending} onClick={() => add.mutate(offer)}>
@@ -48,49 +48,52 @@ export function SetPanel({ c, offer }: { c: CaseDetail; offer: Offer | null }) {
         </div>
       )}
       {sets.map((s) => (
-        <OneSet key={s.id} c={c} set={s} />
+        <OneSet key={s.id} caseId={caseId} set={s} />
       ))}
     </>
   )
 }
 
-function OneSet({ c, set }: { c: CaseDetail; set: DesignedSet }) {
+function OneSet({ caseId, set }: { caseId: string; set: DesignedSet }) {
   const undo = useUndo()
-  const grade = useCaseChange(c.id, (v: { run: number; grade: number | null }) =>
-    api.cases.gradeRun(c.id, set.id, v.run, v.grade),
+  const grade = useCaseChange(caseId, (v: { run: number; grade: number | null }) =>
+    api.cases.gradeRun(caseId, set.id, v.run, v.grade),
   )
-  const again = useCaseChange(c.id, () => api.cases.addSet(c.id, set))
-  const remove = useCaseChange(c.id, () => api.cases.removeSet(c.id, set.id))
+  const again = useCaseChange(caseId, () => api.cases.addSet(caseId, set))
+  const remove = useCaseChange(caseId, () => api.cases.removeSet(caseId, set.id))
   const outcome = setOutcome(set)
   const strings = SIGNS[set.sign].family === 'strings'
   const most = Math.max(1, ...outcome.effects.map((e) => Math.abs(e.effect)))
   return (
-    <section className="designset stack" aria-label={`Set against ${signOf(set.sign).name.toLowerCase()}`}>
-      <div className="row between">
+    <section
+      className={clsx(styles.designset, ui.stack)}
+      aria-label={`Set against ${signName(set.sign).toLowerCase()}`}
+    >
+      <div className={clsx(ui.row, ui.between)}>
         <strong>
-          {DESIGNS[set.design].name}: {signOf(set.sign).name.toLowerCase()}
+          {DESIGNS[set.design].name}: {signName(set.sign).toLowerCase()}
         </strong>
         <Button
           size="small"
           type="text"
           onClick={() =>
-            remove.mutate(undefined as never, {
-              onSuccess: () => undo('The set is taken out.', () => again.mutate(undefined as never)),
+            remove.mutate(undefined, {
+              onSuccess: () => undo('The set is taken out.', () => again.mutate()),
             })
           }
         >
           Remove
         </Button>
       </div>
-      <div className="tablewrap">
-        <table className="plain">
+      <div className={ui.tablewrap}>
+        <table className={ui.plain}>
           <thead>
             <tr>
-              <th className="num">Print</th>
+              <th className={ui.num}>Print</th>
               {set.factors.map((f) => (
-                <th key={f.key}>{settingOf(f.key).label}</th>
+                <th key={f.key}>{settingLabel(f.key)}</th>
               ))}
-              <th>{signOf(set.sign).name} now</th>
+              <th>{signName(set.sign)} now</th>
             </tr>
           </thead>
           <tbody>
@@ -98,10 +101,10 @@ function OneSet({ c, set }: { c: CaseDetail; set: DesignedSet }) {
               const values = runValues(set, i)
               return (
                 <tr key={i} data-run={i + 1}>
-                  <td className="num figure">
+                  <td className={clsx(ui.num, ui.figure)}>
                     {strings ? (
                       <a
-                        href={api.cases.runHref(c.id, set.id, i + 1)}
+                        href={api.cases.runHref(caseId, set.id, i + 1)}
                         download
                         title="String posts as G-code"
                       >
@@ -112,8 +115,8 @@ function OneSet({ c, set }: { c: CaseDetail; set: DesignedSet }) {
                     )}
                   </td>
                   {set.factors.map((f) => (
-                    <td key={f.key} className="figure">
-                      {valueText(f.key, values[f.key as SettingKey]!)}
+                    <td key={f.key} className={ui.figure}>
+                      {valueText(f.key, values[f.key]!)}
                     </td>
                   ))}
                   <td>
@@ -135,33 +138,35 @@ function OneSet({ c, set }: { c: CaseDetail; set: DesignedSet }) {
         </table>
       </div>
       {strings && (
-        <p className="faint small">The numbers are files of string posts, each with its settings.</p>
+        <p className={clsx(ui.faint, ui.small)}>
+          The numbers are files of string posts, each with its settings.
+        </p>
       )}
       {!!grade.error && <Problem error={grade.error} />}
-      <p className={outcome.lead ? 'answer' : 'faint'}>{outcome.words[0]}</p>
+      <p className={outcome.lead ? ui.answer : ui.faint}>{say(outcome.reasons[0])}</p>
       {outcome.effects.length > 0 && (
-        <table className="plain effects" aria-label="Main effects">
+        <table className={clsx(ui.plain, styles.effects)} aria-label="Main effects">
           <tbody>
             {outcome.effects.map((e) => (
               <tr key={e.factor.key}>
-                <td>{settingOf(e.factor.key).label}</td>
-                <td className="num figure">
+                <td>{settingLabel(e.factor.key)}</td>
+                <td className={clsx(ui.num, ui.figure)}>
                   {e.effect >= 0 ? '+' : '−'}
                   {figure(Math.abs(e.effect), 1)}
                 </td>
                 <td>
                   <svg width="140" height="14" role="img" aria-label={`${figure(e.effect, 1)} steps`}>
-                    <line x1="70" x2="70" y1="0" y2="14" className="zero" />
+                    <line x1="70" x2="70" y1="0" y2="14" className={styles.zero} />
                     <rect
                       x={e.effect >= 0 ? 70 : 70 - (66 * Math.abs(e.effect)) / most}
                       y="3"
                       width={(66 * Math.abs(e.effect)) / most}
                       height="8"
-                      className={e === outcome.lead ? 'lead' : ''}
+                      data-lead={e === outcome.lead || undefined}
                     />
                   </svg>
                 </td>
-                <td className="faint small">
+                <td className={clsx(ui.faint, ui.small)}>
                   {valueText(e.factor.key, e.factor.levels[0])} →{' '}
                   {valueText(e.factor.key, e.factor.levels.at(-1)!)}
                 </td>

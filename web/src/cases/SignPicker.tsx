@@ -9,16 +9,20 @@ import {
   type FaultFamily,
   type PlaceId,
   type SignId,
-  type SignStates,
-} from '@verimend/core'
-import { useState } from 'react'
-import { SignDrawing } from '../drawings/SignDrawing'
+} from '@verimend/core/knowledge'
+import type { SignState, SignStates } from '@verimend/core/diagnosis'
+import { memo, useCallback, useState } from 'react'
+import { Answers, type Answer } from '../components/Answers'
+import { SignDrawing } from '../drawing/SignDrawing'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './SignPicker.module.css'
 
-type State = 'present' | 'absent' | null
-const ANSWERS: { value: State; label: string }[] = [
-  { value: 'present', label: 'Seen' },
-  { value: 'absent', label: 'Not there' },
-  { value: null, label: 'Not looked' },
+type State = SignState | null
+const ANSWERS: Answer<State>[] = [
+  { value: 'present', label: 'Seen', tone: 'bad' },
+  { value: 'absent', label: 'Not there', tone: 'absent' },
+  { value: null, label: 'Not looked', tone: 'neutral' },
 ]
 
 /** Signs by family, each with its drawing and three answers. A sign nobody looked at says nothing. */
@@ -39,9 +43,9 @@ export function SignPicker({
   const [place, setPlace] = useState<PlaceId>(first ?? 'walls')
   const ids = by === 'place' ? SIGNS_AT[place] : SIGN_IDS.filter((s) => SIGNS[s].family === family)
   return (
-    <div className="stack">
-      <div className="row">
-        <span className="faint small">Find it by</span>
+    <div className={ui.stack}>
+      <div className={ui.row}>
+        <span className={clsx(ui.faint, ui.small)}>Find it by</span>
         <Segmented
           size="small"
           value={by}
@@ -53,7 +57,7 @@ export function SignPicker({
         />
       </div>
       {by === 'place' && (
-        <div className="tablewrap">
+        <div className={ui.tablewrap}>
           <Segmented
             aria-label="Where on the part is it?"
             value={place}
@@ -65,7 +69,7 @@ export function SignPicker({
           />
         </div>
       )}
-      <div className="tablewrap" hidden={by !== 'family'}>
+      <div className={ui.tablewrap} hidden={by !== 'family'}>
         <Segmented
           aria-label="Family of faults"
           value={family}
@@ -76,28 +80,38 @@ export function SignPicker({
           })}
         />
       </div>
-      <div className="signgrid">
+      <div className={styles.signgrid}>
         {ids.map((id) => (
-          <SignCard key={id} id={id} state={signs[id] ?? null} onSet={(s) => onSet(id, s)} />
+          <SignCard key={id} id={id} state={signs[id] ?? null} onSet={onSet} />
         ))}
       </div>
     </div>
   )
 }
 
-function SignCard({ id, state, onSet }: { id: SignId; state: State; onSet: (s: State) => void }) {
+/** A sign with its drawing. Drawn anew only when its own answer changes. */
+const SignCard = memo(function SignCard({
+  id,
+  state,
+  onSet,
+}: {
+  id: SignId
+  state: State
+  onSet: (sign: SignId, state: State) => void
+}) {
   const sign = signOf(id)
+  const answer = useCallback((s: State) => onSet(id, s), [id, onSet])
   return (
-    <fieldset className={`signcard ${state ?? ''}`} data-sign={id}>
-      <legend className="visually-hidden">{sign.name}</legend>
-      <div className="row" style={{ alignItems: 'flex-start', flexWrap: 'nowrap' }}>
+    <fieldset className={styles.signcard} data-sign={id} data-state={state ?? undefined}>
+      <legend className={ui.visuallyHidden}>{sign.name}</legend>
+      <div className={ui.row} style={{ alignItems: 'flex-start', flexWrap: 'nowrap' }}>
         <SignDrawing sign={id} />
         <div>
           <h3>{sign.name}</h3>
-          <p className="faint small">{sign.text}</p>
+          <p className={clsx(ui.faint, ui.small)}>{sign.text}</p>
         </div>
       </div>
-      <p className="small faint">
+      <p className={clsx(ui.small, ui.faint)}>
         <strong>Look:</strong> {sign.where}
         {sign.unlike && (
           <>
@@ -106,20 +120,7 @@ function SignCard({ id, state, onSet }: { id: SignId; state: State; onSet: (s: S
           </>
         )}
       </p>
-      <div className="answers">
-        {ANSWERS.map((a) => (
-          <label key={a.label} className={state === a.value ? `on ${a.value ?? 'unlooked'}` : ''}>
-            <input
-              type="radio"
-              name={`sign-${id}`}
-              className="visually-hidden"
-              checked={state === a.value}
-              onChange={() => onSet(a.value)}
-            />
-            {a.label}
-          </label>
-        ))}
-      </div>
+      <Answers name={`sign-${id}`} options={ANSWERS} value={state} onAnswer={answer} />
     </fieldset>
   )
-}
+})

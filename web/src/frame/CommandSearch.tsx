@@ -1,16 +1,24 @@
 import { Input, Modal, type InputRef } from 'antd'
-import { PROCEDURES, SETTING_KEYS, SIGN_IDS, SUSPECT_IDS, settingOf, signOf, suspectOf } from '@verimend/core'
+import { PROCEDURES, SIGN_IDS, SUSPECT_IDS, signOf, suspectOf } from '@verimend/core/knowledge'
+import { SETTING_KEYS } from '@verimend/core/recipe'
+import { holdsWords, settingLabel, settingSearchText } from '@verimend/core/words'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useCases, useFilaments, useMachines } from '../api/queries'
 import { useMode } from '../theme/mode'
 import { SCREENS } from './keys'
+import ui from '../components/ui.module.css'
+import styles from './CommandSearch.module.css'
 
 interface Hit {
   label: string
   kind: string
+  /** What it is found by besides. */
+  also?: string
   run: () => void
 }
+
+const MOST_HITS = 12
 
 /** One field that finds screens, cases, rolls, machines, settings, signs, suspects and procedures. */
 export default function CommandSearch({ onClose, onKeys }: { onClose: () => void; onKeys: () => void }) {
@@ -47,9 +55,10 @@ export default function CommandSearch({ onClose, onKeys }: { onClose: () => void
         run: go(`/machines/${m.id}`),
       })),
       ...SETTING_KEYS.map((k) => ({
-        label: settingOf(k).label,
+        label: settingLabel(k),
         kind: 'setting',
-        run: go(`/recipes?find=${encodeURIComponent(settingOf(k).label)}`),
+        also: settingSearchText(k),
+        run: go(`/recipes?find=${encodeURIComponent(settingLabel(k))}`),
       })),
       ...SIGN_IDS.map((s) => ({ label: signOf(s).name, kind: 'sign', run: go(`/handbook/signs#${s}`) })),
       ...SUSPECT_IDS.map((s) => ({
@@ -64,10 +73,10 @@ export default function CommandSearch({ onClose, onKeys }: { onClose: () => void
       })),
     ]
   }, [cases.data, filaments.data, machines.data, navigate, onClose, onKeys, toggle])
-  const words = text.toLowerCase().split(/\s+/).filter(Boolean)
-  const hits = all
-    .filter((h) => words.every((w) => `${h.label} ${h.kind}`.toLowerCase().includes(w)))
-    .slice(0, 12)
+  // what is called so comes before what is only also known by it
+  const found = all.filter((h) => holdsWords(`${h.label} ${h.kind} ${h.also ?? ''}`, text))
+  const named = (h: Hit) => holdsWords(`${h.label} ${h.kind}`, text)
+  const hits = [...found.filter(named), ...found.filter((h) => !named(h))].slice(0, MOST_HITS)
   const chosen = Math.min(at, hits.length - 1)
   return (
     <Modal
@@ -98,7 +107,7 @@ export default function CommandSearch({ onClose, onKeys }: { onClose: () => void
           } else if (e.key === 'Enter') hits[chosen]?.run()
         }}
       />
-      <ul id="search-hits" role="listbox" aria-label="Hits" className="hits">
+      <ul id="search-hits" role="listbox" aria-label="Hits" className={styles.hits}>
         {hits.map((h, i) => (
           <li
             key={`${h.kind}${h.label}${i}`}
@@ -108,11 +117,11 @@ export default function CommandSearch({ onClose, onKeys }: { onClose: () => void
             onMouseEnter={() => setAt(i)}
             onClick={h.run}
           >
-            <span className="wrap">{h.label}</span>
-            <span className="faint">{h.kind}</span>
+            <span className={ui.wrap}>{h.label}</span>
+            <span className={ui.faint}>{h.kind}</span>
           </li>
         ))}
-        {!hits.length && <li className="faint">Nothing of that name. Try a shorter word.</li>}
+        {!hits.length && <li className={ui.faint}>Nothing of that name. Try a shorter word.</li>}
       </ul>
     </Modal>
   )

@@ -15,6 +15,7 @@ import { Link, NavLink, Outlet, useNavigate } from 'react-router'
 import { useMode } from '../theme/mode'
 import { isTyping, SCREENS } from './keys'
 import { PairStrip } from './PairStrip'
+import styles from './Frame.module.css'
 
 const CommandSearch = lazy(() => import('./CommandSearch'))
 const KeyList = lazy(() => import('./KeyList'))
@@ -60,12 +61,12 @@ export function Frame() {
     return () => window.removeEventListener('keydown', onKey)
   }, [navigate])
   return (
-    <div className="frame">
-      <a className="skip" href="#page">
+    <div className={styles.frame}>
+      <a className={styles.skip} href="#page">
         Skip to the screen
       </a>
-      <nav className="rail" aria-label="Screens">
-        <Link to="/" className="brand" aria-label="Verimend, to the bench">
+      <nav className={styles.rail} aria-label="Screens">
+        <Link to="/" className={styles.brand} aria-label="Verimend, to the bench">
           <img src="/mark.svg" width={30} height={30} alt="" />
         </Link>
         {SCREENS.map((s) => {
@@ -77,10 +78,10 @@ export function Frame() {
             </NavLink>
           )
         })}
-        <span className="spacer" />
+        <span className={styles.spacer} />
         <button
           type="button"
-          className="railword"
+          className={styles.railword}
           onClick={toggle}
           aria-label={mode === 'dark' ? 'Light theme' : 'Dark theme'}
         >
@@ -93,7 +94,7 @@ export function Frame() {
         </button>
       </nav>
       <PairStrip />
-      <main className="page" id="page" tabIndex={-1}>
+      <main className={styles.page} id="page" tabIndex={-1}>
         <Suspense fallback={null}>
           <Outlet />
         </Suspense>

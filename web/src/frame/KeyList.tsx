@@ -1,20 +1,21 @@
 import { Modal } from 'antd'
 import { OTHER_KEYS, SCREENS } from './keys'
+import ui from '../components/ui.module.css'
 
 export default function KeyList({ onClose }: { onClose: () => void }) {
   return (
     <Modal open title="Keys" footer={null} onCancel={onClose} width={480}>
-      <table className="plain">
+      <table className={ui.plain}>
         <tbody>
           {SCREENS.map((s) => (
             <tr key={s.key}>
-              <td className="figure">g {s.key}</td>
+              <td className={ui.figure}>g {s.key}</td>
               <td>{s.label}</td>
             </tr>
           ))}
           {OTHER_KEYS.map((k) => (
             <tr key={k.keys}>
-              <td className="figure">{k.keys}</td>
+              <td className={ui.figure}>{k.keys}</td>
               <td>{k.what}</td>
             </tr>
           ))}

@@ -1,10 +1,13 @@
 import { Button } from 'antd'
-import { cardOf } from '@verimend/core'
+import { cardOf } from '@verimend/core/material'
 import { lazy, Suspense, useState } from 'react'
 import { Link } from 'react-router'
 import { usePair } from '../api/queries'
 import { useCurrentPair } from '../pairs/PairContext'
 import { DryText, driveText, Swatch } from '../pairs/PairName'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './PairStrip.module.css'
 
 const PairChooser = lazy(() => import('../pairs/PairChooser'))
 
@@ -15,28 +18,28 @@ export function PairStrip() {
   const [choosing, setChoosing] = useState(false)
   const p = pair.data
   return (
-    <header className="strip" aria-label="Current pair">
+    <header className={styles.strip} aria-label="Current pair">
       {p ? (
         <>
-          <span className="row" style={{ gap: 8 }}>
+          <span className={ui.row} style={{ gap: 8 }}>
             <Swatch colour={p.filament.filament.colour} />
-            <Link to={`/shelf/${p.filament.id}`} className="plainlink">
-              <strong className="wrap">{p.filament.filament.name}</strong>
+            <Link to={`/shelf/${p.filament.id}`} className={ui.plainlink}>
+              <strong className={ui.wrap}>{p.filament.filament.name}</strong>
             </Link>
-            <span className="faint">{cardOf(p.filament.filament.family).name}</span>
+            <span className={ui.faint}>{cardOf(p.filament.filament.family).name}</span>
             <DryText filament={p.filament.filament} />
           </span>
-          <span className="faint">on</span>
-          <span className="row" style={{ gap: 8 }}>
-            <Link to={`/machines/${p.machine.id}`} className="plainlink">
-              <strong className="wrap">{p.machine.machine.name}</strong>
+          <span className={ui.faint}>on</span>
+          <span className={ui.row} style={{ gap: 8 }}>
+            <Link to={`/machines/${p.machine.id}`} className={ui.plainlink}>
+              <strong className={ui.wrap}>{p.machine.machine.name}</strong>
             </Link>
-            <span className="figure faint">{p.nozzle}&#8201;mm</span>
-            <span className="faint">{driveText(p.machine.machine.drive)}</span>
+            <span className={clsx(ui.figure, ui.faint)}>{p.nozzle}&#8201;mm</span>
+            <span className={ui.faint}>{driveText(p.machine.machine.drive)}</span>
           </span>
         </>
       ) : (
-        <span className="faint">{pairId ? 'Loading the pair' : 'No pair chosen yet'}</span>
+        <span className={ui.faint}>{pairId ? 'Loading the pair' : 'No pair chosen yet'}</span>
       )}
       <Button size="small" onClick={() => setChoosing(true)} data-testid="change-pair">
         {p ? 'Change pair' : 'Choose a pair'}

@@ -1,16 +1,30 @@
 import { Input, Segmented } from 'antd'
-import { sourceOf } from '@verimend/core'
-import { useEffect, useMemo, useState } from 'react'
+import { clsx } from 'clsx'
+import { sourceOf } from '@verimend/core/knowledge'
+import { useEffect, useState } from 'react'
 import { Link, useLocation, useNavigate, useParams } from 'react-router'
-import { Empty } from '../parts/Problem'
+import { Empty } from '../components/states'
 import { CHAPTERS, entriesOf, search, type Chapter } from './entries'
+import ui from '../components/ui.module.css'
+import styles from './Handbook.module.css'
+
+/** Chapters by names they once had in addresses. */
+const EARLIER: Partial<Record<string, Chapter>> = { disputes: 'policies' }
 
 /** Where an entry comes from. */
 function Whence({ chapter, id }: { chapter: Chapter; id: string }) {
   const { tag, words } = sourceOf(chapter, id)
   return (
-    <p className="faint small" style={{ marginTop: 6 }}>
-      <span className={tag === 'published' ? 'tag good' : tag === 'from memory' ? 'tag caution' : 'tag'}>
+    <p className={clsx(ui.faint, ui.small)} style={{ marginTop: 6 }}>
+      <span
+        className={
+          tag === 'published'
+            ? clsx(ui.tag, ui.good)
+            : tag === 'from memory'
+              ? clsx(ui.tag, ui.caution)
+              : ui.tag
+        }
+      >
         {tag}
       </span>{' '}
       {words}
@@ -21,7 +35,7 @@ function Whence({ chapter, id }: { chapter: Chapter; id: string }) {
 /** Signs, suspects, procedures, settings, materials and what practice disagrees on, searchable. */
 export default function Handbook() {
   const { chapter: raw } = useParams()
-  const chapter: Chapter = CHAPTERS.some((c) => c.value === raw) ? (raw as Chapter) : 'signs'
+  const chapter = CHAPTERS.find((c) => c.value === (EARLIER[raw ?? ''] ?? raw))?.value ?? 'signs'
   const navigate = useNavigate()
   const { hash } = useLocation()
   const [text, setText] = useState('')
@@ -32,21 +46,17 @@ export default function Handbook() {
   useEffect(() => {
     if (target) document.getElementById(target)?.scrollIntoView({ block: 'center' })
   }, [target, chapter])
-  const elsewhere = useMemo(
-    () =>
-      text.trim()
-        ? CHAPTERS.filter((c) => c.value !== chapter)
-            .map((c) => ({ ...c, count: search(entriesOf(c.value), text).length }))
-            .filter((c) => c.count > 0)
-        : [],
-    [text, chapter],
-  )
+  const elsewhere = text.trim()
+    ? CHAPTERS.filter((c) => c.value !== chapter)
+        .map((c) => ({ ...c, count: search(entriesOf(c.value), text).length }))
+        .filter((c) => c.count > 0)
+    : []
   return (
     <>
-      <div className="pagehead">
+      <div className={ui.pagehead}>
         <h1>Handbook</h1>
-        <span className="grow" />
-        <div className="tablewrap">
+        <span className={ui.grow} />
+        <div className={ui.tablewrap}>
           <Segmented
             value={chapter}
             onChange={(v) => void navigate(`/handbook/${v}`)}
@@ -66,7 +76,7 @@ export default function Handbook() {
         />
       </div>
       {elsewhere.length > 0 && (
-        <p className="faint" role="status" style={{ margin: '0 0 12px' }}>
+        <p className={ui.faint} role="status" style={{ margin: '0 0 12px' }}>
           In other chapters:{' '}
           {elsewhere.map((c, i) => (
             <span key={c.value}>
@@ -80,9 +90,14 @@ export default function Handbook() {
         </p>
       )}
       {items.length === 0 && <Empty>Nothing of that name in this chapter.</Empty>}
-      <div className={chapter === 'materials' ? 'cardsheets' : 'stack'}>
+      <div className={chapter === 'materials' ? styles.cardsheets : ui.stack}>
         {items.map((i) => (
-          <section key={i.id} id={i.id} className={i.id === target ? 'sheet aimed' : 'sheet'}>
+          <section
+            key={i.id}
+            id={i.id}
+            className={clsx(ui.sheet, i.id === target && styles.aimed)}
+            data-aimed={i.id === target}
+          >
             <h2>{i.title}</h2>
             {i.body()}
             <Whence chapter={chapter} id={i.id} />

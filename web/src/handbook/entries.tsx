@@ -1,31 +1,27 @@
+import { CARDS, FAMILIES, SURFACE_NAMES, type FamilyId } from '@verimend/core/material'
+import { POLICY_IDS, GROUPS, SETTING_KEYS, policyOf, settingOf, type SettingKey } from '@verimend/core/recipe'
 import {
-  CARDS,
-  DISPUTE_IDS,
-  FAMILIES,
-  GROUPS,
   PROCEDURES,
-  SETTING_KEYS,
   SIGN_IDS,
   STRENGTH,
-  SURFACE_NAMES,
   SUSPECT_IDS,
   checkOrTrial,
-  disputeOf,
   procedureOf,
-  quantity,
-  settingOf,
   signOf,
   suspectOf,
-  type FamilyId,
   type Mend,
   type ProcedureId,
-  type SettingKey,
   type SignId,
   type SuspectId,
-} from '@verimend/core'
+} from '@verimend/core/knowledge'
+import { quantity } from '@verimend/core/quantity'
+import { settingSearchText } from '@verimend/core/words'
 import { Fragment, type ReactNode } from 'react'
 import { Link } from 'react-router'
-import { SignDrawing } from '../drawings/SignDrawing'
+import { SignDrawing } from '../drawing/SignDrawing'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './entries.module.css'
 
 export const CHAPTERS = [
   { value: 'signs', label: 'Signs' },
@@ -33,7 +29,7 @@ export const CHAPTERS = [
   { value: 'procedures', label: 'Procedures' },
   { value: 'settings', label: 'Settings' },
   { value: 'materials', label: 'Materials' },
-  { value: 'disputes', label: 'Disputes' },
+  { value: 'policies', label: 'Disputes' },
 ] as const
 export type Chapter = (typeof CHAPTERS)[number]['value']
 
@@ -84,13 +80,13 @@ export function mendedBy(key: SettingKey): { suspect: SuspectId; way: string }[]
 function SignBody({ id }: { id: SignId }) {
   const s = signOf(id)
   return (
-    <div className="row" style={{ alignItems: 'flex-start' }}>
+    <div className={ui.row} style={{ alignItems: 'flex-start' }}>
       <SignDrawing sign={id} />
-      <div className="grow stack" style={{ gap: 4 }}>
+      <div className={clsx(ui.grow, ui.stack)} style={{ gap: 4 }}>
         <p>{s.text}</p>
-        <p className="faint">Look: {s.where}</p>
+        <p className={ui.faint}>Look: {s.where}</p>
         {s.unlike && (
-          <p className="faint">
+          <p className={ui.faint}>
             Easily taken for{' '}
             <Link to={`/handbook/signs#${s.unlike.id}`}>{lower(signOf(s.unlike.id).name)}</Link>:{' '}
             {s.unlike.tell}
@@ -115,7 +111,7 @@ function SignBody({ id }: { id: SignId }) {
 function SuspectBody({ id }: { id: SuspectId }) {
   const s = suspectOf(id)
   return (
-    <div className="stack" style={{ gap: 4 }}>
+    <div className={ui.stack} style={{ gap: 4 }}>
       <p>{s.what}</p>
       <p>
         Brings:{' '}
@@ -129,7 +125,7 @@ function SuspectBody({ id }: { id: SuspectId }) {
       </p>
       <p>
         To tell: {s.tell}{' '}
-        <span className="faint">
+        <span className={ui.faint}>
           {s.by.map((b) => `${checkOrTrial(b).name}, ${checkOrTrial(b).minutes} min`).join('; ')}
         </span>
       </p>
@@ -165,19 +161,19 @@ function ProcedureBody({ id }: { id: ProcedureId }) {
     suspectOf(s).mends.some((m) => m.kind === 'handling' && m.procedure === id),
   )
   return (
-    <div className="stack" style={{ gap: 4 }}>
-      {p.tools.length > 0 && <p className="faint">You need: {p.tools.join(', ')}.</p>}
+    <div className={ui.stack} style={{ gap: 4 }}>
+      {p.tools.length > 0 && <p className={ui.faint}>You need: {p.tools.join(', ')}.</p>}
       <ol style={{ margin: 0, paddingLeft: 20 }}>
         {p.steps.map((x) => (
           <li key={x}>{x}</li>
         ))}
       </ol>
       {p.cautions.map((x) => (
-        <p key={x} className="caution">
+        <p key={x} className={ui.caution}>
           {x}
         </p>
       ))}
-      <p className="faint">Done when: {p.stop}</p>
+      <p className={ui.faint}>Done when: {p.stop}</p>
       {against.length > 0 && (
         <p>
           Helps against{' '}
@@ -192,17 +188,18 @@ function SettingBody({ id }: { id: SettingKey }) {
   const s = settingOf(id)
   const against = mendedBy(id)
   return (
-    <div className="stack" style={{ gap: 4 }}>
+    <div className={ui.stack} style={{ gap: 4 }}>
       <p>
-        <span className="tag">{GROUPS.find((g) => g.id === s.group)?.label}</span> {s.what}
+        <span className={ui.tag}>{GROUPS.find((g) => g.id === s.group)?.label}</span> {s.what}
         {s.up && ` More: ${s.up}.`}
         {s.down && ` Less: ${s.down}.`}{' '}
         {s.kind === 'number' && (
-          <span className="figure faint">
+          <span className={clsx(ui.figure, ui.faint)}>
             {s.min}–{s.max} {s.unit}
           </span>
         )}
       </p>
+      {!!s.aka?.length && <p className={ui.faint}>Also called: {s.aka.join(', ')}.</p>}
       {against.length > 0 && (
         <p>
           Moved against{' '}
@@ -248,7 +245,7 @@ function MaterialBody({ id }: { id: FamilyId }) {
   ]
   return (
     <>
-      <table className="plain cardtable">
+      <table className={clsx(ui.plain, styles.cardtable)}>
         <tbody>
           {rows.map(([name, text]) => (
             <tr key={name}>
@@ -258,7 +255,7 @@ function MaterialBody({ id }: { id: FamilyId }) {
           ))}
         </tbody>
       </table>
-      <p className="small">
+      <p className={ui.small}>
         {[
           c.wantsEnclosure && 'Wants warm, still air around it.',
           c.fumes && 'Its fumes want a filter.',
@@ -271,15 +268,15 @@ function MaterialBody({ id }: { id: FamilyId }) {
   )
 }
 
-function DisputeBody({ id }: { id: (typeof DISPUTE_IDS)[number] }) {
-  const d = disputeOf(id)
+function PolicyBody({ id }: { id: (typeof POLICY_IDS)[number] }) {
+  const d = policyOf(id)
   return (
-    <div className="stack" style={{ gap: 4 }}>
+    <div className={ui.stack} style={{ gap: 4 }}>
       <p>
         One side: {d.sides[0]}. The other: {d.sides[1]}.
       </p>
       <p>What decides: {d.decides}</p>
-      <p className="faint">
+      <p className={ui.faint}>
         Settles it: {lower(checkOrTrial(d.by).name)}, {checkOrTrial(d.by).minutes} min. Bears on{' '}
         <Links
           chapter="settings"
@@ -318,7 +315,7 @@ export function entriesOf(chapter: Chapter): Entry[] {
       return SETTING_KEYS.map((id) => ({
         id,
         title: settingOf(id).label,
-        text: settingOf(id).what,
+        text: settingSearchText(id),
         body: () => <SettingBody id={id} />,
       }))
     case 'materials':
@@ -328,12 +325,12 @@ export function entriesOf(chapter: Chapter): Entry[] {
         text: id,
         body: () => <MaterialBody id={id} />,
       }))
-    case 'disputes':
-      return DISPUTE_IDS.map((id) => ({
+    case 'policies':
+      return POLICY_IDS.map((id) => ({
         id,
-        title: disputeOf(id).question,
-        text: `${disputeOf(id).sides.join(' ')} ${disputeOf(id).decides}`,
-        body: () => <DisputeBody id={id} />,
+        title: policyOf(id).question,
+        text: `${policyOf(id).sides.join(' ')} ${policyOf(id).decides}`,
+        body: () => <PolicyBody id={id} />,
       }))
   }
 }

@@ -1,16 +1,21 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Checkbox, Form, Input, InputNumber, Select } from 'antd'
 import { machineSchema, type MachineRecord } from '@verimend/contract'
-import { DEMO_MACHINES, SURFACES, SURFACE_NAMES, commandsOf, type Machine } from '@verimend/core'
+import { DEMO_MACHINES } from '@verimend/core/demo'
+import { SURFACES, SURFACE_NAMES } from '@verimend/core/material'
+import type { Machine } from '@verimend/core/machine'
+import { commandsOf } from '@verimend/core/machine'
 import type { ReactNode } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { api } from '../api/client'
+import { changed } from '../api/keys'
 import { useMachines } from '../api/queries'
-import { FormEnd } from '../parts/FormEnd'
-import { Empty, Loaded } from '../parts/Problem'
-import { DayField } from '../parts/DayField'
-import { useRecordForm } from '../parts/recordForm'
-import { useUndo } from '../parts/useUndo'
+import { FormEnd } from '../components/FormEnd'
+import { Empty, Loaded } from '../components/states'
+import { DayField } from '../components/DayField'
+import { useRecordForm } from '../components/recordForm'
+import { useUndo } from '../components/useUndo'
+import ui from '../components/ui.module.css'
 
 const NEW: Machine = {
   ...DEMO_MACHINES.shed,
@@ -58,8 +63,8 @@ function Field({
 function Part({ title, children }: { title: string; children: ReactNode }) {
   return (
     <>
-      <h2 className="formpart">{title}</h2>
-      <div className="grid2">{children}</div>
+      <h2 className={ui.formpart}>{title}</h2>
+      <div className={ui.grid2}>{children}</div>
     </>
   )
 }
@@ -82,11 +87,10 @@ function MachineForm({ record }: { record: MachineRecord | null }) {
       record ? api.machines.update(record.id, record.rev, machine) : api.machines.create(machine),
     onSuccess: (saved) => {
       forget()
-      void client.invalidateQueries({ queryKey: ['machines'] })
-      void client.invalidateQueries({ queryKey: ['pair'] })
+      void changed.machine(client)
       if (record)
         undo(`${saved.machine.name} is saved.`, () => {
-          void api.machines.update(saved.id, saved.rev, record.machine).then(() => client.invalidateQueries())
+          void api.machines.update(saved.id, saved.rev, record.machine).then(() => changed.machine(client))
         })
       void navigate('/machines')
     },
@@ -94,14 +98,14 @@ function MachineForm({ record }: { record: MachineRecord | null }) {
   })
   return (
     <>
-      <div className="pagehead">
-        <h1 className="wrap">{record ? record.machine.name : 'A new machine'}</h1>
+      <div className={ui.pagehead}>
+        <h1 className={ui.wrap}>{record ? record.machine.name : 'A new machine'}</h1>
       </div>
       <Form
         form={form}
         layout="vertical"
         requiredMark={false}
-        className="sheet"
+        className={ui.sheet}
         onValuesChange={keep}
         onFinish={() => {
           const raw = form.getFieldsValue(true) as Machine
@@ -120,7 +124,7 @@ function MachineForm({ record }: { record: MachineRecord | null }) {
           if (value) save.mutate(value)
         }}
       >
-        <div className="grid2">
+        <div className={ui.grid2}>
           <Form.Item name="name" label="Name">
             <Input autoFocus={!record} />
           </Form.Item>
@@ -311,7 +315,7 @@ function MachineForm({ record }: { record: MachineRecord | null }) {
           busy={save.isPending}
           stray={stray}
           error={save.error}
-          onRebase={() => void client.invalidateQueries({ queryKey: ['machines'] })}
+          onRebase={() => void changed.machine(client)}
           onLeave={() => {
             forget()
             void navigate('/machines')

@@ -1,13 +1,19 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Button } from 'antd'
-import { SURFACE_NAMES, figure, fullStep } from '@verimend/core'
+import { SURFACE_NAMES } from '@verimend/core/material'
+import { fullStep } from '@verimend/core/machine'
+import { figure } from '@verimend/core/quantity'
 import { Link, useNavigate } from 'react-router'
 import { api } from '../api/client'
+import { changed } from '../api/keys'
 import { useMachines } from '../api/queries'
-import { Empty, Loaded } from '../parts/Problem'
-import { RemoveButton } from '../parts/RemoveButton'
-import { useUndo } from '../parts/useUndo'
+import { Empty, Loaded } from '../components/states'
+import { RemoveButton } from '../components/RemoveButton'
+import { useUndo } from '../components/useUndo'
 import { driveText } from '../pairs/PairName'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './Machines.module.css'
 
 /** The machines side by side, property by property. */
 export default function Machines() {
@@ -15,10 +21,7 @@ export default function Machines() {
   const navigate = useNavigate()
   const client = useQueryClient()
   const undo = useUndo()
-  const refresh = () => {
-    void client.invalidateQueries({ queryKey: ['machines'] })
-    void client.invalidateQueries({ queryKey: ['pairs'] })
-  }
+  const refresh = () => void changed.machine(client)
   const restore = useMutation({ mutationFn: api.machines.restore, onSuccess: refresh })
   const remove = useMutation({
     mutationFn: api.machines.remove,
@@ -29,9 +32,9 @@ export default function Machines() {
   })
   return (
     <>
-      <div className="pagehead">
+      <div className={ui.pagehead}>
         <h1>Machines</h1>
-        <span className="grow" />
+        <span className={ui.grow} />
         <Button type="primary" onClick={() => void navigate('/machines/new')}>
           Add a machine
         </Button>
@@ -45,24 +48,24 @@ export default function Machines() {
               No machine yet. Its nozzle, drive and limits decide what a recipe may ask.
             </Empty>
           ) : (
-            <div className="machinecards">
+            <div className={styles.machinecards}>
               {list.map(({ id, machine: m }) => (
-                <section key={id} className="sheet" data-testid="machine">
-                  <div className="row between">
+                <section key={id} className={ui.sheet} data-testid="machine">
+                  <div className={clsx(ui.row, ui.between)}>
                     <h2>
-                      <Link to={`/machines/${id}`} className="wrap">
+                      <Link to={`/machines/${id}`} className={ui.wrap}>
                         {m.name}
                       </Link>
                     </h2>
                     <RemoveButton what={m.name} onClick={() => remove.mutate(id)} />
                   </div>
-                  <table className="plain">
+                  <table className={ui.plain}>
                     <tbody>
                       {(
                         [
                           [
                             'Nozzle',
-                            <span className="figure">
+                            <span className={ui.figure}>
                               {m.nozzle.diameter} mm {m.nozzle.material}
                             </span>,
                           ],
@@ -85,43 +88,43 @@ export default function Machines() {
                             m.bed.residual === null ? (
                               'not measured'
                             ) : (
-                              <span className="figure">{figure(m.bed.residual, 2)} mm</span>
+                              <span className={ui.figure}>{figure(m.bed.residual, 2)} mm</span>
                             ),
                           ],
                           [
                             'Top heat',
-                            <span className="figure">
+                            <span className={ui.figure}>
                               {m.limits.nozzle} °C nozzle, {m.limits.bed} °C bed
                             </span>,
                           ],
                           [
                             'Top speed',
-                            <span className="figure">
+                            <span className={ui.figure}>
                               {m.limits.speed} mm/s, {m.limits.acceleration} mm/s²
                             </span>,
                           ],
                           [
                             'Corners',
                             m.limits.corner.kind === 'instant-change' ? (
-                              <span className="figure">{m.limits.corner.limit} mm/s at once</span>
+                              <span className={ui.figure}>{m.limits.corner.limit} mm/s at once</span>
                             ) : (
-                              <span className="figure">
+                              <span className={ui.figure}>
                                 {m.limits.corner.deviation} mm junction deviation
                               </span>
                             ),
                           ],
-                          ['Z full step', <span className="figure">{figure(fullStep(m), 4)} mm</span>],
+                          ['Z full step', <span className={ui.figure}>{figure(fullStep(m), 4)} mm</span>],
                         ] as const
                       ).map(([k, v]) => (
                         <tr key={k}>
-                          <td className="faint">{k}</td>
+                          <td className={ui.faint}>{k}</td>
                           <td>{v}</td>
                         </tr>
                       ))}
                     </tbody>
                   </table>
                   {m.notes && (
-                    <p className="faint wrap" style={{ marginTop: 8 }}>
+                    <p className={clsx(ui.faint, ui.wrap)} style={{ marginTop: 8 }}>
                       {m.notes}
                     </p>
                   )}

@@ -1,13 +1,16 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Modal, Radio } from 'antd'
-import { cardOf } from '@verimend/core'
+import { cardOf } from '@verimend/core/material'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { api } from '../api/client'
+import { changed, keys } from '../api/keys'
 import { useFilaments, useMachines, usePair } from '../api/queries'
-import { Empty, Problem } from '../parts/Problem'
+import { Empty, Problem } from '../components/states'
 import { useCurrentPair } from './PairContext'
 import { driveText, Swatch } from './PairName'
+import ui from '../components/ui.module.css'
+import styles from './PairChooser.module.css'
 
 /** Chooses a roll and a machine; the pair and its first recipe are made where there is none. */
 export default function PairChooser({
@@ -27,8 +30,8 @@ export default function PairChooser({
   const open = useMutation({
     mutationFn: () => api.pairs.open(machine!, roll!),
     onSuccess: (pair) => {
-      client.setQueryData(['pair', pair.id], pair)
-      void client.invalidateQueries({ queryKey: ['pairs'] }).then(() => choose(pair.id))
+      client.setQueryData(keys.pairs.one(pair.id), pair)
+      void changed.pairs(client).then(() => choose(pair.id))
       choose(pair.id)
       onChosen?.(pair.id)
       onClose()
@@ -48,7 +51,7 @@ export default function PairChooser({
       {none ? (
         <Empty
           action={
-            <span className="row">
+            <span className={ui.row}>
               <Link to="/shelf/new" onClick={onClose}>
                 Add a roll
               </Link>
@@ -61,25 +64,25 @@ export default function PairChooser({
           A pair needs a roll from the shelf and a machine.
         </Empty>
       ) : (
-        <div className="grid2">
-          <fieldset className="choices">
+        <div className={ui.grid2}>
+          <fieldset className={styles.choices}>
             <legend>Filament</legend>
             <Radio.Group value={roll} onChange={(e) => setRoll(e.target.value as string)}>
               {filaments.data?.map((f) => (
                 <Radio key={f.id} value={f.id}>
                   <Swatch colour={f.filament.colour} /> {f.filament.name}{' '}
-                  <span className="faint">{cardOf(f.filament.family).name}</span>
+                  <span className={ui.faint}>{cardOf(f.filament.family).name}</span>
                 </Radio>
               ))}
             </Radio.Group>
           </fieldset>
-          <fieldset className="choices">
+          <fieldset className={styles.choices}>
             <legend>Machine</legend>
             <Radio.Group value={machine} onChange={(e) => setMachine(e.target.value as string)}>
               {machines.data?.map((m) => (
                 <Radio key={m.id} value={m.id}>
                   {m.machine.name}{' '}
-                  <span className="faint">
+                  <span className={ui.faint}>
                     {m.machine.nozzle.diameter}&#8201;mm, {driveText(m.machine.drive)}
                   </span>
                 </Radio>

@@ -1,9 +1,12 @@
-import { daysSince, dryness, lastDried } from '@verimend/core'
+import { daysSince, dryness, lastDried } from '@verimend/core/material'
 import type { PairDetail } from '@verimend/contract'
-import { today } from '../parts/format'
+import { today } from '../components/format'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './PairName.module.css'
 
 export function Swatch({ colour }: { colour: string }) {
-  return <span className="swatch" style={{ background: colour }} aria-hidden="true" />
+  return <span className={styles.swatch} style={{ background: colour }} aria-hidden="true" />
 }
 
 export const driveText = (drive: { kind: string; tubeLength: number }) =>
@@ -21,7 +24,7 @@ export function DryText({ filament }: { filament: PairDetail['filament']['filame
         ? `open ${opened} ${opened === 1 ? 'day' : 'days'}, never dried`
         : 'drying not noted'
   return (
-    <span className={state === 'due' ? 'tag caution' : 'tag'}>
+    <span className={state === 'due' ? clsx(ui.tag, ui.caution) : ui.tag}>
       {state === 'due' ? `${text}: dry it` : text}
     </span>
   )

@@ -1,5 +1,6 @@
 import type { PairDetail } from '@verimend/contract'
-import { cardOf, type ReadingContext } from '@verimend/core'
+import { cardOf } from '@verimend/core/material'
+import type { ReadingContext } from '@verimend/core/toolpath'
 
 /** What the path reader has to know of a pair. */
 export function readingContext(pair: PairDetail): ReadingContext {

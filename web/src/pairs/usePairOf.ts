@@ -1,4 +1,5 @@
-import type { Filament, Machine } from '@verimend/core'
+import type { Filament } from '@verimend/core/material'
+import type { Machine } from '@verimend/core/machine'
 import type { PairSummary } from '@verimend/contract'
 import { useCallback } from 'react'
 import { useFilaments, useMachines, usePairs } from '../api/queries'

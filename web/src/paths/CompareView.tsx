@@ -1,16 +1,23 @@
-import {
-  compareReadings,
-  duration,
-  figure,
-  filamentMass,
-  quantity,
-  type LayerPlan,
-  type PathReading,
-  type ReadingContext,
-} from '@verimend/core'
+import type {
+  LayerPlan,
+  PathReading,
+  ReadingComparison,
+  ReadingContext,
+  ReadingDifference,
+} from '@verimend/core/toolpath'
+import { comparedLabel, featureLabel } from '@verimend/core/words'
+import { duration, figure, quantity } from '@verimend/core/quantity'
+import { filamentMass } from '@verimend/core/extrusion'
 import { useEffect, useMemo, useState } from 'react'
+import { Problem, Waiting } from '../components/states'
+import { linear, ticksOf } from '../drawing/scales'
+import { useComputed } from '../workers/useComputed'
 import type { LayerSource } from '../workers/useReadGcode'
 import { LayerCanvas } from './LayerCanvas'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import drawingStyles from '../drawing/drawing.module.css'
+import styles from './CompareView.module.css'
 
 interface Side {
   name: string
@@ -20,78 +27,99 @@ interface Side {
 
 const signed = (v: number, digits: number) => `${v > 0 ? '+' : ''}${figure(v, digits)}`
 
+/** How a compared value is written. */
+function compared(d: ReadingDifference, value: ReadingDifference['a']): string {
+  if (value === null) return '–'
+  if (typeof value === 'number') return figure(value, d.digits)
+  return typeof value === 'boolean' ? (value ? 'yes' : 'no') : value
+}
+
 /** Two prints side by side: what differs as printed, what it cost, by feature and by height. */
 export function CompareView({ a, b, context }: { a: Side; b: Side; context: ReadingContext }) {
-  const c = useMemo(() => compareReadings(a.reading, b.reading), [a.reading, b.reading])
+  const input = useMemo(() => ({ a: a.reading, b: b.reading }), [a.reading, b.reading])
+  const { data, error } = useComputed('compare', input)
+  if (error) return <Problem error={error} />
+  return data ? <Comparison a={a} b={b} comparison={data} context={context} /> : <Waiting tall={420} />
+}
+
+function Comparison({
+  a,
+  b,
+  comparison: c,
+  context,
+}: {
+  a: Side
+  b: Side
+  comparison: ReadingComparison
+  context: ReadingContext
+}) {
   const grams = (mm: number) => filamentMass(mm, context.filamentDiameter, context.density)
   return (
-    <div className="stack">
-      <div className="row between notice">
+    <div className={ui.stack}>
+      <div className={clsx(ui.row, ui.between, ui.notice)}>
         <span>
-          <strong className="wrap">{b.name}</strong> against <span className="wrap">{a.name}</span>:{' '}
+          <strong className={ui.wrap}>{b.name}</strong> against <span className={ui.wrap}>{a.name}</span>:{' '}
           {c.differences.length
             ? `${c.differences.length} things differ as printed`
             : 'nothing differs as printed'}
         </span>
-        <span className="figure">
+        <span className={ui.figure}>
           {duration(c.secondsA)} → {duration(c.secondsB)} ({signed((c.secondsB - c.secondsA) / 60, 1)} min),{' '}
           {figure(c.massA, 1)} → {figure(c.massB, 1)} g ({signed(c.massB - c.massA, 1)})
         </span>
       </div>
-      <div className="grid2 comparegrid">
-        <section className="stack" style={{ gap: 6 }}>
+      <div className={clsx(ui.grid2, styles.comparegrid)}>
+        <section className={ui.stack} style={{ gap: 6 }}>
           <h3>What differs</h3>
           {c.differences.length === 0 ? (
-            <p className="faint">The change did not reach the paths.</p>
+            <p className={ui.faint}>The change did not reach the paths.</p>
           ) : (
-            <table className="plain">
+            <table className={ui.plain}>
               <thead>
                 <tr>
                   <th>As printed</th>
-                  <th className="num">Before</th>
-                  <th className="num">Now</th>
+                  <th className={ui.num}>Before</th>
+                  <th className={ui.num}>Now</th>
                   <th>Unit</th>
                 </tr>
               </thead>
               <tbody>
                 {c.differences.map((d) => (
-                  <tr key={d.label} data-differs={d.label}>
-                    <td>{d.label}</td>
-                    <td className="num figure">
-                      {typeof d.a === 'number' ? figure(d.a, d.digits) : (d.a ?? '–')}
-                    </td>
-                    <td className="num figure apart">
-                      {typeof d.b === 'number' ? figure(d.b, d.digits) : (d.b ?? '–')}
-                    </td>
-                    <td className="faint">{d.unit}</td>
+                  <tr key={`${d.id}${d.feature ?? ''}`} data-differs={comparedLabel(d.id, d.feature)}>
+                    <td>{comparedLabel(d.id, d.feature)}</td>
+                    <td className={clsx(ui.num, ui.figure)}>{compared(d, d.a)}</td>
+                    <td className={clsx(ui.num, ui.figure, ui.apart)}>{compared(d, d.b)}</td>
+                    <td className={ui.faint}>{d.unit}</td>
                   </tr>
                 ))}
               </tbody>
             </table>
           )}
         </section>
-        <section className="stack" style={{ gap: 6 }}>
+        <section className={ui.stack} style={{ gap: 6 }}>
           <h3>What it costs, by feature</h3>
-          <table className="plain">
+          <table className={ui.plain}>
             <thead>
               <tr>
                 <th>Feature</th>
-                <th className="num">min before</th>
-                <th className="num">now</th>
-                <th className="num">g before</th>
-                <th className="num">now</th>
+                <th className={ui.num}>min before</th>
+                <th className={ui.num}>now</th>
+                <th className={ui.num}>g before</th>
+                <th className={ui.num}>now</th>
               </tr>
             </thead>
             <tbody>
               {c.features.map((f) => (
-                <tr key={f.name}>
-                  <td>{f.name}</td>
-                  <td className="num figure">{figure(f.secondsA / 60, 1)}</td>
-                  <td className={`num figure${Math.abs(f.secondsB - f.secondsA) > 6 ? ' apart' : ''}`}>
+                <tr key={f.feature}>
+                  <td>{featureLabel(f.feature)}</td>
+                  <td className={clsx(ui.num, ui.figure)}>{figure(f.secondsA / 60, 1)}</td>
+                  <td className={clsx(ui.num, ui.figure, Math.abs(f.secondsB - f.secondsA) > 6 && ui.apart)}>
                     {figure(f.secondsB / 60, 1)}
                   </td>
-                  <td className="num figure">{figure(grams(f.fedA), 2)}</td>
-                  <td className={`num figure${Math.abs(grams(f.fedB - f.fedA)) > 0.05 ? ' apart' : ''}`}>
+                  <td className={clsx(ui.num, ui.figure)}>{figure(grams(f.fedA), 2)}</td>
+                  <td
+                    className={clsx(ui.num, ui.figure, Math.abs(grams(f.fedB - f.fedA)) > 0.05 && ui.apart)}
+                  >
                     {figure(grams(f.fedB), 2)}
                   </td>
                 </tr>
@@ -103,9 +131,9 @@ export function CompareView({ a, b, context }: { a: Side; b: Side; context: Read
         </section>
       </div>
       {a.layer && b.layer && (
-        <section className="stack" style={{ gap: 6 }}>
+        <section className={ui.stack} style={{ gap: 6 }}>
           <h3>First layers</h3>
-          <div className="grid2">
+          <div className={ui.grid2}>
             <FirstLayer side={a} />
             <FirstLayer side={b} />
           </div>
@@ -128,9 +156,9 @@ function FirstLayer({ side }: { side: Side }) {
   }, [source, layer])
   const f = side.reading.firstLayer
   return (
-    <figure className="stack" style={{ gap: 4, margin: 0 }}>
+    <figure className={ui.stack} style={{ gap: 4, margin: 0 }}>
       <LayerCanvas plan={plan} width={460} height={300} />
-      <figcaption className="faint small wrap">
+      <figcaption className={clsx(ui.faint, ui.small, ui.wrap)}>
         {side.name}
         {f &&
           `: ${quantity(f.gaps, '%', 1)} open, ${quantity(f.overlaps, '%', 1)} laid twice, ${quantity(f.contact, 'mm²', 0)} on the bed`}
@@ -147,7 +175,7 @@ function ByHeight({
   heights: h,
   grams,
 }: {
-  heights: ReturnType<typeof compareReadings>['heights']
+  heights: ReadingComparison['heights']
   grams: (mm: number) => number
 }) {
   const top = h.z.at(-1) ?? 1
@@ -170,31 +198,31 @@ function ByHeight({
         aria-label={`${label} by height before and now`}
         style={{ flex: 'none' }}
       >
-        <text x={0} y={10} className="striplabel">
+        <text x={0} y={10} className={drawingStyles.striplabel}>
           {label}
         </text>
-        <text x={W - 10} y={10} textAnchor="end" className="stripunit">
+        <text x={W - 10} y={10} textAnchor="end" className={drawingStyles.stripunit}>
           {figure(max, digits)} {unit}
         </text>
-        <path d={bars} className="stripbar" />
-        <path d={line} className="earlier" />
+        <path d={bars} className={drawingStyles.stripbar} />
+        <path d={line} className={styles.earlier} />
       </svg>
     )
   }
   return (
-    <div className="stack" style={{ gap: 4 }}>
-      <div className="row" style={{ alignItems: 'flex-start', flexWrap: 'nowrap' }}>
+    <div className={ui.stack} style={{ gap: 4 }}>
+      <div className={ui.row} style={{ alignItems: 'flex-start', flexWrap: 'nowrap' }}>
         <svg width={44} height={H} aria-hidden="true" style={{ flex: 'none' }}>
-          {[0, 0.25, 0.5, 0.75, 1].map((t) => (
-            <text key={t} x={38} y={22 + (H - 30) * (1 - t) + 4} textAnchor="end" className="striptick">
-              {figure(top * t, 1)}
+          {ticksOf(linear([0, top], [H - 8, 22]), 5).map((t) => (
+            <text key={t.value} x={38} y={t.at + 4} textAnchor="end" className={drawingStyles.striptick}>
+              {t.text}
             </text>
           ))}
         </svg>
         {strip('Time', 's', h.secondsA, h.secondsB, 0)}
         {strip('Filament', 'g', h.fedA.map(grams), h.fedB.map(grams), 2)}
       </div>
-      <span className="faint small">
+      <span className={clsx(ui.faint, ui.small)}>
         Bars: now. Line: before. Slices of {figure(top / h.z.length, 2)} mm.
       </span>
     </div>

@@ -1,7 +1,9 @@
 import { Button, Progress } from 'antd'
-import type { ReadingContext } from '@verimend/core'
-import { DropArea, FileField, useFileField } from '../parts/files'
+import type { ReadingContext } from '@verimend/core/toolpath'
+import { DropArea, FileField, useFileField } from '../components/files'
 import { useReadGcode, type Opened } from '../workers/useReadGcode'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
 
 /** Takes a G-code file by drop or choice and reads it in a worker. */
 export function FileDrop({
@@ -30,8 +32,8 @@ export function FileDrop({
         onFiles={take}
       />
       {state.kind === 'reading' ? (
-        <div className="row" style={{ width: '100%' }}>
-          <span className="wrap">Reading {state.name}</span>
+        <div className={ui.row} style={{ width: '100%' }}>
+          <span className={ui.wrap}>Reading {state.name}</span>
           <Progress percent={Math.round(state.share * 100)} style={{ flex: 1, minWidth: 120 }} size="small" />
           <Button size="small" onClick={stop}>
             Cancel
@@ -46,8 +48,8 @@ export function FileDrop({
         </>
       )}
       {state.kind === 'failed' && (
-        <div className="notice fault row between" role="alert" style={{ width: '100%' }}>
-          <span className="wrap">
+        <div className={clsx(ui.notice, ui.fault, ui.row, ui.between)} role="alert" style={{ width: '100%' }}>
+          <span className={ui.wrap}>
             {state.name}: {state.message}
           </span>
           <Button size="small" type="text" onClick={clear}>

@@ -1,9 +1,26 @@
-import { suspectOf, figure, type PathFinding } from '@verimend/core'
+import { figure } from '@verimend/core/quantity'
+import type { PathFinding } from '@verimend/core/diagnosis'
+import { sayFinding, suspectName } from '@verimend/core/words'
 import { useState } from 'react'
 import { Link } from 'react-router'
+import { Problem, Waiting } from '../components/states'
+import type { Computed } from '../workers/useComputed'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
 
 /** What the file does that bears on flaws; good things last and folded. */
 export function Findings({
+  findings: { data, error },
+  onPlace,
+}: {
+  findings: Computed<PathFinding[]>
+  onPlace?: (from: number, to: number) => void
+}) {
+  if (error) return <Problem error={error} />
+  return data ? <FindingList list={data} onPlace={onPlace} /> : <Waiting tall={240} />
+}
+
+function FindingList({
   list,
   onPlace,
 }: {
@@ -14,20 +31,25 @@ export function Findings({
   const bad = list.filter((f) => f.severity !== 'good')
   const fine = list.filter((f) => f.severity === 'good')
   return (
-    <div className="stack" style={{ gap: 8 }}>
-      {bad.length === 0 && <p className="notice good">Nothing in the paths speaks of a flaw.</p>}
-      <ul className="bites">
+    <div className={ui.stack} style={{ gap: 8 }}>
+      {bad.length === 0 && <p className={clsx(ui.notice, ui.good)}>Nothing in the paths speaks of a flaw.</p>}
+      <ul className={ui.bites}>
         {bad.map((f) => (
           <Item key={f.kind} finding={f} onPlace={onPlace} />
         ))}
       </ul>
       {fine.length > 0 && (
-        <button type="button" className="linkish small" onClick={() => setGood(!good)} aria-expanded={good}>
+        <button
+          type="button"
+          className={clsx(ui.linkish, ui.small)}
+          onClick={() => setGood(!good)}
+          aria-expanded={good}
+        >
           {fine.length} {fine.length === 1 ? 'thing is' : 'things are'} as they should be
         </button>
       )}
       {good && (
-        <ul className="bites">
+        <ul className={ui.bites}>
           {fine.map((f) => (
             <Item key={f.kind} finding={f} />
           ))}
@@ -44,28 +66,27 @@ function Item({
   finding: PathFinding
   onPlace?: (from: number, to: number) => void
 }) {
+  const { text, why } = sayFinding(f)
   return (
-    <li className={f.severity} data-finding={f.kind}>
-      <p>{f.text}</p>
-      <p className="faint small">
-        {f.why}{' '}
+    <li data-severity={f.severity} data-finding={f.kind}>
+      <p>{text}</p>
+      <p className={clsx(ui.faint, ui.small)}>
+        {why}{' '}
         {f.raises.length > 0 && f.severity !== 'good' && (
           <>
             Speaks for{' '}
             {f.raises.map((s, i) => (
               <span key={s}>
                 {i > 0 && ', '}
-                <Link to={`/handbook/suspects#${s}`}>{suspectOf(s).name.toLowerCase()}</Link>
+                <Link to={`/handbook/suspects#${s}`}>{suspectName(s).toLowerCase()}</Link>
               </span>
             ))}
             .{' '}
           </>
         )}
-        {f.clears.length > 0 && (
-          <>Clears {f.clears.map((s) => suspectOf(s).name.toLowerCase()).join(', ')}. </>
-        )}
+        {f.clears.length > 0 && <>Clears {f.clears.map((s) => suspectName(s).toLowerCase()).join(', ')}. </>}
         {onPlace && f.from !== null && f.to !== null && (
-          <button type="button" className="linkish" onClick={() => onPlace(f.from!, f.to!)}>
+          <button type="button" className={ui.linkish} onClick={() => onPlace(f.from!, f.to!)}>
             Show at {figure(f.from, 1)}–{figure(f.to, 1)} mm
           </button>
         )}

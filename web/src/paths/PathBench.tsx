@@ -1,26 +1,24 @@
 import { Button, Segmented } from 'antd'
-import {
-  bytes,
-  compareWithRecipe,
-  duration,
-  figure,
-  findingContext,
-  findingsOf,
-  quantity,
-  type Correlation,
-  type Mark,
-  type PathReading,
-} from '@verimend/core'
+import { bytes, duration, quantity } from '@verimend/core/quantity'
+import { compareWithRecipe } from '@verimend/core/recipe'
+import type { Correlation, HeightRange, PathReading } from '@verimend/core/toolpath'
 import type { PairDetail } from '@verimend/contract'
 import { useMemo, useState, type ReactNode } from 'react'
 import { readingContext } from '../pairs/readingContext'
 import type { LayerSource } from '../workers/useReadGcode'
 import { CompareView } from './CompareView'
 import { Findings } from './Findings'
-import { HeightSheet, MarkMatches } from './HeightSheet'
-import { LayerView } from './LayerCanvas'
+import { FeedView } from './FeedView'
+import { HeightSheet } from './HeightSheet'
+import { LayerView } from './LayerView'
+import { MarkMatches } from './MarkMatches'
 import { Differences, ReadingFigures, ReadingNotes } from './ReadingView'
-import { FeedView, SeamMap } from './SeamMap'
+import { SeamMap } from './SeamMap'
+import { useFindings } from './useFindings'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import statesStyles from '../components/states.module.css'
+import styles from './PathBench.module.css'
 
 export interface PathSide {
   name: string
@@ -34,8 +32,8 @@ type Tab = 'heights' | 'layer' | 'seam' | 'feed' | 'figures' | 'compare'
 export function PathBench({
   side,
   pair,
-  marks,
-  onMarks,
+  ranges,
+  onRanges,
   taken,
   onTake,
   other,
@@ -45,9 +43,9 @@ export function PathBench({
 }: {
   side: PathSide
   pair: PairDetail
-  marks: Mark[]
-  onMarks: (marks: Mark[]) => void
-  taken?: string[]
+  ranges: readonly HeightRange[]
+  onRanges: (ranges: HeightRange[]) => void
+  taken?: readonly string[]
   onTake?: (match: Correlation) => void
   other: PathSide | null
   /** How the file to compare with is chosen. */
@@ -60,26 +58,16 @@ export function PathBench({
   const [tab, setTab] = useState<Tab>(other ? 'compare' : 'heights')
   const [layer, setLayer] = useState(side.reading.firstLayer?.layer ?? 0)
   const r = side.reading
-  const findings = useMemo(
-    () =>
-      findingsOf(
-        r,
-        findingContext({
-          machine: pair.machine.machine,
-          filament: pair.filament.filament,
-          recipe: pair.version.values,
-        }),
-      ),
-    [r, pair],
-  )
+  const findings = useFindings(piece ? null : r, pair)
+  const differences = useMemo(() => compareWithRecipe(r, pair.version.values), [r, pair.version.values])
   const show = (l: number) => {
     setLayer(l)
     setTab('layer')
   }
   return (
-    <div className="stack">
-      <div className="row between">
-        <span className="figure">
+    <div className={ui.stack}>
+      <div className={clsx(ui.row, ui.between)}>
+        <span className={ui.figure}>
           {r.layerCount} layers, {quantity(r.height, 'mm', 1)} · {duration(r.seconds)} ·{' '}
           {quantity(r.filament.mass, 'g', 1)} · {bytes(r.bytes)}
         </span>
@@ -96,19 +84,19 @@ export function PathBench({
           ]}
         />
       </div>
-      <div className={piece ? '' : 'pathsplit'}>
-        <section className="sheet" style={{ minWidth: 0 }} aria-label="The paths">
+      <div className={piece ? undefined : styles.pathsplit}>
+        <section className={ui.sheet} style={{ minWidth: 0 }} aria-label="The paths">
           {tab === 'heights' && (
-            <div className="stack">
-              <HeightSheet reading={r} marks={marks} onMarks={onMarks} onPick={show} />
-              <MarkMatches reading={r} marks={marks} taken={taken} onTake={onTake} />
+            <div className={ui.stack}>
+              <HeightSheet reading={r} ranges={ranges} onRanges={onRanges} onPick={show} />
+              <MarkMatches reading={r} ranges={ranges} taken={taken} onTake={onTake} />
             </div>
           )}
           {tab === 'layer' &&
             (side.layer ? (
               <LayerView reading={r} source={side.layer} layer={layer} onLayer={setLayer} />
             ) : (
-              <div className="empty">
+              <div className={statesStyles.empty}>
                 <div>
                   Only the reading is here, not the moves.
                   {openLayers ? '' : ' Drop the file again to look at its layers.'}
@@ -119,32 +107,32 @@ export function PathBench({
           {tab === 'seam' && <SeamMap reading={r} />}
           {tab === 'feed' && <FeedView reading={r} />}
           {tab === 'figures' && (
-            <div className="stack">
-              <Differences list={compareWithRecipe(r, pair.version.values)} />
+            <div className={ui.stack}>
+              <Differences list={differences} />
               <ReadingFigures reading={r} />
               <ReadingNotes reading={r} />
             </div>
           )}
           {tab === 'compare' && (
-            <div className="stack">
+            <div className={ui.stack}>
               {chooseOther}
               {other && <CompareView a={other} b={side} context={readingContext(pair)} />}
             </div>
           )}
         </section>
         {!piece && (
-          <aside className="sheet stack" aria-label="Findings">
-            <div className="row between">
+          <aside className={clsx(ui.sheet, ui.stack)} aria-label="Findings">
+            <div className={clsx(ui.row, ui.between)}>
               <h2>Findings</h2>
-              <span className="faint small">
-                {figure(findings.filter((f) => f.severity !== 'good').length, 0)}
+              <span className={clsx(ui.faint, ui.small)}>
+                {findings.data?.filter((f) => f.severity !== 'good').length}
               </span>
             </div>
             <Findings
-              list={findings}
+              findings={findings}
               onPlace={(from, to) => {
                 setTab('heights')
-                onMarks([{ from: Number(from.toFixed(1)), to: Number(to.toFixed(1)) }])
+                onRanges([{ from: Number(from.toFixed(1)), to: Number(to.toFixed(1)) }])
               }}
             />
           </aside>

@@ -1,18 +1,24 @@
 import { Button, Progress, Select } from 'antd'
-import { duration, quantity, type Mark } from '@verimend/core'
-import type { CaseDetail, CaseFile, PairDetail } from '@verimend/contract'
-import { useQueries } from '@tanstack/react-query'
+import { duration, quantity } from '@verimend/core/quantity'
+import type { HeightRange, QuantityId } from '@verimend/core/toolpath'
+import { say } from '@verimend/core/words'
+import type { CaseDetail, CaseFile, CaseFileHead, PairDetail } from '@verimend/contract'
+import { useQueryClient } from '@tanstack/react-query'
 import { useCallback, useMemo, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { api } from '../api/client'
-import { useCase, useCaseChange, useCases, usePair } from '../api/queries'
+import { caseQuery, useCase, useCaseChange, useFilesOfPair, usePair } from '../api/queries'
 import { useCurrentPair } from '../pairs/PairContext'
 import { readingContext } from '../pairs/readingContext'
-import { ago } from '../parts/format'
-import { Empty, Loaded, Problem } from '../parts/Problem'
+import { ago } from '../components/format'
+import { Empty, Loaded, Problem } from '../components/states'
 import { useReadGcode, type Opened } from '../workers/useReadGcode'
 import { FileDrop } from './FileDrop'
 import { PathBench, type PathSide } from './PathBench'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+
+const NO_FILES: readonly CaseFileHead[] = []
 
 /** The app's microscope: a file dropped here, or one that a case of this pair keeps. */
 export default function PathsScreen() {
@@ -41,64 +47,52 @@ export default function PathsScreen() {
   )
 }
 
-/** Path files that cases of the pair hold, newest first. */
-function useFilesOf(pairId: string): { c: CaseDetail; f: CaseFile }[] {
-  const cases = useCases()
-  const own = (cases.data ?? []).filter((c) => c.pairId === pairId).slice(0, 20)
-  const details = useQueries({
-    queries: own.map((c) => ({ queryKey: ['case', c.id], queryFn: () => api.cases.one(c.id) })),
-  })
-  return details
-    .flatMap((d) => (d.data ? d.data.files.map((f) => ({ c: d.data, f })) : []))
-    .sort((x, y) => y.f.createdAt.localeCompare(x.f.createdAt))
-}
-
 function Dropped({ pair }: { pair: PairDetail }) {
   const [opened, setOpened] = useState<Opened | null>(null)
-  const [marks, setMarks] = useState<Mark[]>([])
-  const files = useFilesOf(pair.id)
+  const [ranges, setRanges] = useState<HeightRange[]>([])
+  const files = useFilesOfPair(pair.id).data ?? NO_FILES
   const context = useMemo(() => readingContext(pair), [pair])
   return (
     <>
-      <div className="pagehead">
+      <div className={ui.pagehead}>
         <h1>Paths</h1>
-        <span className="faint wrap">
+        <span className={clsx(ui.faint, ui.wrap)}>
           {opened ? opened.name : 'What a G-code file really tells this machine, whatever wrote it.'}
         </span>
       </div>
-      <div className="stack">
+      <div className={ui.stack}>
         <FileDrop
           context={context}
           keepOpen
           onRead={(f) => {
             setOpened(f)
-            setMarks([])
+            setRanges([])
           }}
           hint={opened ? 'Drop another file here.' : 'Drop a G-code file here. Nothing of it is kept.'}
         />
         {!opened && files.length > 0 && (
-          <section className="sheet stack" aria-label="Files of this pair’s cases">
+          <section className={clsx(ui.sheet, ui.stack)} aria-label="Files of this pair’s cases">
             <h2>Files of this pair’s cases</h2>
-            <table className="plain">
+            <table className={ui.plain}>
               <tbody>
-                {files.map(({ c, f }) => (
+                {files.map((f) => (
                   <tr key={f.id}>
                     <td>
-                      <Link to={`/paths?case=${c.id}&file=${f.id}`} className="wrap">
+                      <Link to={`/paths?case=${f.caseId}&file=${f.id}`} className={ui.wrap}>
                         {f.name}
                       </Link>
                     </td>
-                    <td className="wrap">{c.part}</td>
-                    <td className="num figure">{quantity(f.reading.height, 'mm', 1)}</td>
-                    <td className="num figure">{duration(f.reading.seconds)}</td>
+                    <td className={ui.wrap}>{f.part}</td>
+                    <td className={clsx(ui.num, ui.figure)}>{quantity(f.grams, 'g', 1)}</td>
+                    <td className={clsx(ui.num, ui.figure)}>{duration(f.seconds)}</td>
                     <td>
                       {f.kept ? (
-                        <span className="tag good">kept whole</span>
+                        <span className={clsx(ui.tag, ui.good)}>kept whole</span>
                       ) : (
-                        <span className="tag">reading</span>
+                        <span className={ui.tag}>reading</span>
                       )}
                     </td>
-                    <td className="faint">{ago(f.createdAt)}</td>
+                    <td className={ui.faint}>{ago(f.createdAt)}</td>
                   </tr>
                 ))}
               </tbody>
@@ -111,8 +105,8 @@ function Dropped({ pair }: { pair: PairDetail }) {
             side={opened}
             pair={pair}
             files={files}
-            marks={marks}
-            onMarks={setMarks}
+            ranges={ranges}
+            onRanges={setRanges}
           />
         )}
       </div>
@@ -137,7 +131,7 @@ function OfCase({
       {(c) => {
         const f = c.files.find((x) => x.id === fileId)
         return f ? (
-          <CaseFileBench c={c} f={f} pair={pair} />
+          <CaseFileBench kase={c} file={f} pair={pair} />
         ) : (
           <Empty action={<Button onClick={onLeave}>To the paths</Button>}>
             This file was taken out of its case.
@@ -148,30 +142,33 @@ function OfCase({
   )
 }
 
-function CaseFileBench({ c, f, pair }: { c: CaseDetail; f: CaseFile; pair: PairDetail }) {
-  const files = useFilesOf(pair.id)
-  const own = c.marks.filter((m) => m.fileId === f.id)
-  const [marks, setMarks] = useState<Mark[]>(own.at(-1)?.marks ?? [])
+function CaseFileBench({ kase, file: f, pair }: { kase: CaseDetail; file: CaseFile; pair: PairDetail }) {
+  const files = useFilesOfPair(pair.id).data ?? NO_FILES
+  const own = kase.marks.filter((m) => m.fileId === f.id)
+  const [ranges, setRanges] = useState<HeightRange[]>(own.at(-1)?.heightRanges ?? [])
   const [moves, setMoves] = useState<Opened | null>(null)
   const onRead = useCallback((o: Opened) => setMoves(o), [])
   const { state, read, stop } = useReadGcode(onRead, true)
-  const add = useCaseChange(c.id, (quantity: string) => api.cases.addMark(c.id, f.id, marks, quantity))
-  const drop = useCaseChange(c.id, (id: string) => api.cases.removeMark(c.id, id))
+  const add = useCaseChange(kase.id, (quantity: QuantityId) =>
+    api.cases.addMark(kase.id, f.id, ranges, quantity),
+  )
+  const drop = useCaseChange(kase.id, (id: string) => api.cases.removeMark(kase.id, id))
   const context = readingContext(pair)
+  const side = useMemo(() => ({ name: f.name, reading: f.reading, layer: moves?.layer ?? null }), [f, moves])
   return (
     <>
-      <div className="pagehead">
+      <div className={ui.pagehead}>
         <h1>Paths</h1>
-        <span className="wrap">
-          {f.name}, <Link to={`/cases/${c.id}`}>{c.part}</Link>
+        <span className={ui.wrap}>
+          {f.name}, <Link to={`/cases/${kase.id}`}>{kase.part}</Link>
         </span>
       </div>
-      <div className="stack">
+      <div className={ui.stack}>
         {own.length > 0 && (
-          <section className="notice stack" style={{ gap: 4 }} aria-label="Evidence in the case">
+          <section className={clsx(ui.notice, ui.stack)} style={{ gap: 4 }} aria-label="Evidence in the case">
             {own.map((m) => (
-              <div key={m.id} className="row between">
-                <span>{m.sentence}</span>
+              <div key={m.id} className={clsx(ui.row, ui.between)}>
+                <span>{say(m.reason)}</span>
                 <Button size="small" type="text" onClick={() => drop.mutate(m.id)}>
                   No evidence after all
                 </Button>
@@ -181,7 +178,7 @@ function CaseFileBench({ c, f, pair }: { c: CaseDetail; f: CaseFile; pair: PairD
         )}
         {add.error && <Problem error={add.error} />}
         {state.kind === 'reading' && (
-          <div className="row">
+          <div className={ui.row}>
             <span>Reading {state.name}</span>
             <Progress percent={Math.round(state.share * 100)} size="small" style={{ width: 220 }} />
             <Button size="small" onClick={stop}>
@@ -191,13 +188,15 @@ function CaseFileBench({ c, f, pair }: { c: CaseDetail; f: CaseFile; pair: PairD
         )}
         {state.kind === 'failed' && <Problem error={new Error(state.message)} />}
         <WithOther
-          side={{ name: f.name, reading: f.reading, layer: moves?.layer ?? null }}
+          side={side}
           pair={pair}
-          files={files.filter((x) => x.f.id !== f.id)}
-          marks={marks}
-          onMarks={setMarks}
-          taken={own.filter((m) => JSON.stringify(m.marks) === JSON.stringify(marks)).map((m) => m.quantity)}
-          onTake={c.status === 'open' ? (id) => add.mutate(id) : undefined}
+          files={files.filter((x) => x.id !== f.id)}
+          ranges={ranges}
+          onRanges={setRanges}
+          taken={own
+            .filter((m) => JSON.stringify(m.heightRanges) === JSON.stringify(ranges))
+            .map((m) => m.quantity)}
+          onTake={kase.status === 'open' ? add.mutate : undefined}
           openLayers={
             f.kept ? () => read({ address: api.blobs.href(f.sha256), name: f.name }, context) : null
           }
@@ -212,35 +211,50 @@ function WithOther({
   side,
   pair,
   files,
-  marks,
-  onMarks,
+  ranges,
+  onRanges,
   taken,
   onTake,
   openLayers = null,
 }: {
   side: PathSide
   pair: PairDetail
-  files: { c: CaseDetail; f: CaseFile }[]
-  marks: Mark[]
-  onMarks: (m: Mark[]) => void
-  taken?: string[]
-  onTake?: (quantity: string) => void
+  files: readonly CaseFileHead[]
+  ranges: readonly HeightRange[]
+  onRanges: (ranges: HeightRange[]) => void
+  taken?: readonly string[]
+  onTake?: (quantity: QuantityId) => void
   openLayers?: (() => void) | null
 }) {
+  const client = useQueryClient()
+  const [fault, setFault] = useState<unknown>(null)
   const [other, setOther] = useState<PathSide | null>(null)
   const context = useMemo(() => readingContext(pair), [pair])
+  /** Fetches the reading of a file of a case. */
+  const choose = async (id: string) => {
+    const head = files.find((f) => f.id === id)
+    if (!head) return
+    try {
+      const kase = await client.ensureQueryData(caseQuery(head.caseId))
+      const file = kase.files.find((f) => f.id === id)
+      if (file) setOther({ name: file.name, reading: file.reading, layer: null })
+      setFault(null)
+    } catch (error) {
+      setFault(error)
+    }
+  }
   return (
     <PathBench
       side={side}
       pair={pair}
-      marks={marks}
-      onMarks={onMarks}
+      ranges={ranges}
+      onRanges={onRanges}
       taken={taken}
       onTake={onTake && ((m) => onTake(m.id))}
       other={other}
       openLayers={openLayers}
       chooseOther={
-        <div className="stack" style={{ gap: 8 }}>
+        <div className={ui.stack} style={{ gap: 8 }}>
           <FileDrop
             context={context}
             keepOpen
@@ -252,16 +266,14 @@ function WithOther({
               placeholder="or choose one of this pair’s cases"
               aria-label="Compare with a file of a case"
               style={{ maxWidth: 420 }}
-              onChange={(id: string) => {
-                const found = files.find((x) => x.f.id === id)
-                if (found) setOther({ name: found.f.name, reading: found.f.reading, layer: null })
-              }}
-              options={files.map(({ c, f }) => ({
+              onChange={(id: string) => void choose(id)}
+              options={files.map((f) => ({
                 value: f.id,
-                label: `${f.name}, ${c.part}, ${ago(f.createdAt)}`,
+                label: `${f.name}, ${f.part}, ${ago(f.createdAt)}`,
               }))}
             />
           )}
+          {!!fault && <Problem error={fault} />}
         </div>
       }
     />

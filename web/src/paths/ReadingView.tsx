@@ -1,13 +1,10 @@
-import {
-  bareText,
-  bytes,
-  duration,
-  figure,
-  quantity,
-  settingOf,
-  type FileDifference,
-  type PathReading,
-} from '@verimend/core'
+import { bareText, say } from '@verimend/core/words'
+import { bytes, duration, figure, quantity } from '@verimend/core/quantity'
+import { settingOf, type FileDifference } from '@verimend/core/recipe'
+import type { PathReading } from '@verimend/core/toolpath'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './ReadingView.module.css'
 
 const some = (v: number | null, unit: string, digits = 1) =>
   v === null ? 'not in the file' : quantity(v, unit, digits)
@@ -76,11 +73,11 @@ export function ReadingFigures({ reading: r }: { reading: PathReading }) {
     ['Time', duration(r.seconds)],
   ]
   return (
-    <table className="plain reading">
+    <table className={clsx(ui.plain, styles.reading)}>
       <tbody>
         {rows.map(([k, v]) => (
           <tr key={k}>
-            <td className="faint">{k}</td>
+            <td className={ui.faint}>{k}</td>
             <td>{v}</td>
           </tr>
         ))}
@@ -93,19 +90,19 @@ export function ReadingFigures({ reading: r }: { reading: PathReading }) {
 export function Differences({ list }: { list: FileDifference[] }) {
   if (!list.length)
     return (
-      <p className="notice good">
+      <p className={clsx(ui.notice, ui.good)}>
         The file carries out the recipe in everything that can be told from its moves.
       </p>
     )
   return (
-    <div className="notice caution">
+    <div className={clsx(ui.notice, ui.caution)}>
       <p>The file differs from the recipe here:</p>
-      <table className="plain" style={{ width: 'auto' }}>
+      <table className={ui.plain} style={{ width: 'auto' }}>
         <thead>
           <tr>
             <th>Setting</th>
-            <th className="num">Recipe</th>
-            <th className="num">File</th>
+            <th className={ui.num}>Recipe</th>
+            <th className={ui.num}>File</th>
             <th>Unit</th>
           </tr>
         </thead>
@@ -115,9 +112,9 @@ export function Differences({ list }: { list: FileDifference[] }) {
             return (
               <tr key={d.key}>
                 <td>{s.label}</td>
-                <td className="num figure">{bareText(d.key, d.recipe)}</td>
-                <td className="num figure fault">{bareText(d.key, d.file)}</td>
-                <td className="faint">{s.kind === 'number' ? s.unit : ''}</td>
+                <td className={clsx(ui.num, ui.figure)}>{bareText(d.key, d.recipe)}</td>
+                <td className={clsx(ui.num, ui.figure, ui.fault)}>{bareText(d.key, d.file)}</td>
+                <td className={ui.faint}>{s.kind === 'number' ? s.unit : ''}</td>
               </tr>
             )
           })}
@@ -130,19 +127,19 @@ export function Differences({ list }: { list: FileDifference[] }) {
 /** What the times rest on, and what could not be read. */
 export function ReadingNotes({ reading }: { reading: PathReading }) {
   return (
-    <details className="faint">
+    <details className={ui.faint}>
       <summary>
         {bytes(reading.bytes)}, {figure(reading.lines, 0)} lines, {figure(reading.moves, 0)} moves
         {reading.faultCount ? `, ${reading.faultCount} that could not be read` : ''}
         {reading.unknown.length ? `, ${reading.unknown.length} unknown codes` : ''}
       </summary>
       <ul>
-        {reading.assumed.map((a) => (
-          <li key={a}>{a}</li>
+        {reading.assumed.map((reason, i) => (
+          <li key={i}>{say(reason)}</li>
         ))}
-        {reading.faults.map((f) => (
-          <li key={`${f.line}${f.text}`}>
-            Line {f.line}: {f.text}
+        {reading.faults.map((f, i) => (
+          <li key={i}>
+            Line {f.line}: {say(f.reason)}
           </li>
         ))}
         {reading.unknown.length > 0 && (

@@ -3,6 +3,9 @@ import type { CasePhoto } from '@verimend/contract'
 import { useState } from 'react'
 import { api } from '../api/client'
 import { shows } from './shows'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './BeforeAfter.module.css'
 
 /** Two photos laid over each other; the slider shows more of one or of the other. */
 export function BeforeAfter({ photos, from, to }: { photos: CasePhoto[]; from?: string; to?: string }) {
@@ -13,8 +16,8 @@ export function BeforeAfter({ photos, from, to }: { photos: CasePhoto[]; from?: 
   const b = photos.find((p) => p.id === right) ?? photos.at(-1)!
   const options = photos.map((p, i) => ({ value: p.id, label: `${i + 1}: ${p.note || shows(p)}` }))
   return (
-    <figure className="beforeafter" aria-label="Before and after">
-      <div className="row between">
+    <figure className={styles.beforeafter} aria-label="Before and after">
+      <div className={clsx(ui.row, ui.between)}>
         <Select
           size="small"
           aria-label="The photo on the left"
@@ -32,7 +35,7 @@ export function BeforeAfter({ photos, from, to }: { photos: CasePhoto[]; from?: 
           style={{ minWidth: 170 }}
         />
       </div>
-      <div className="overlay" style={{ aspectRatio: `${a.width} / ${a.height}` }}>
+      <div className={styles.overlay} style={{ aspectRatio: `${a.width} / ${a.height}` }}>
         <img src={api.photos.href(b.id)} alt={`The part ${shows(b)}`} />
         <img
           src={api.photos.href(a.id)}

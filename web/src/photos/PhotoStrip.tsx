@@ -1,18 +1,28 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { Button } from 'antd'
 import { MAX_PHOTO_BYTES, type CaseDetail } from '@verimend/contract'
-import { useEffect, useRef, useState } from 'react'
+import { memo, useEffect, useRef, useState } from 'react'
 import { api } from '../api/client'
+import { keys } from '../api/keys'
 import { useCaseChange } from '../api/queries'
-import { DropArea, FileField, useFileField } from '../parts/files'
-import { Problem } from '../parts/Problem'
-import { useUndo } from '../parts/useUndo'
+import { DropArea, FileField, useFileField } from '../components/files'
+import { Problem } from '../components/states'
+import { useUndo } from '../components/useUndo'
 import { BeforeAfter } from './BeforeAfter'
 import { PhotoView } from './PhotoView'
 import { shows } from './shows'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import photosStyles from './photos.module.css'
 
 /** The photos of a case: taken in by choice, drop or paste, opened to mark and measure, laid over each other. */
-export function PhotoStrip({ c }: { c: CaseDetail }) {
+export const PhotoStrip = memo(function PhotoStrip({
+  caseId,
+  photos,
+  attempts,
+}: {
+  caseId: string
+} & Pick<CaseDetail, 'photos' | 'attempts'>) {
   const client = useQueryClient()
   const undo = useUndo()
   const { input, choose } = useFileField()
@@ -20,8 +30,8 @@ export function PhotoStrip({ c }: { c: CaseDetail }) {
   const [waiting, setWaiting] = useState(0)
   const [faults, setFaults] = useState<string[]>([])
   const [comparing, setComparing] = useState(false)
-  const restore = useCaseChange(c.id, api.photos.restore)
-  const remove = useCaseChange(c.id, api.photos.remove)
+  const restore = useCaseChange(caseId, api.photos.restore)
+  const remove = useCaseChange(caseId, api.photos.remove)
   const add = async (files: Iterable<File>) => {
     const all = [...files].filter((f) => f.type.startsWith('image/') || f.type === '')
     setFaults([])
@@ -29,7 +39,7 @@ export function PhotoStrip({ c }: { c: CaseDetail }) {
     for (const f of all) {
       try {
         if (f.size > MAX_PHOTO_BYTES) throw new Error(`A photo has at most ${MAX_PHOTO_BYTES / 1e6} MB.`)
-        client.setQueryData(['case', c.id], await api.photos.add(c.id, f))
+        client.setQueryData(keys.cases.one(caseId), await api.photos.add(caseId, f))
       } catch (error) {
         setFaults((old) => [...old, `${f.name}: ${error instanceof Error ? error.message : 'not taken in.'}`])
       }
@@ -50,17 +60,17 @@ export function PhotoStrip({ c }: { c: CaseDetail }) {
     document.addEventListener('paste', paste)
     return () => document.removeEventListener('paste', paste)
   }, [])
-  const shown = c.photos.find((p) => p.id === open)
+  const shown = photos.find((p) => p.id === open)
   return (
-    <div className="stack" data-testid="photos">
-      {c.photos.length > 0 && (
-        <ul className="photolist">
-          {c.photos.map((p) => (
+    <div className={ui.stack} data-testid="photos">
+      {photos.length > 0 && (
+        <ul className={photosStyles.photolist}>
+          {photos.map((p) => (
             <li key={p.id}>
               <button type="button" onClick={() => setOpen(p.id)} aria-label={`Open the photo ${shows(p)}`}>
                 <img src={api.photos.small(p.id)} alt={p.note || `The part ${shows(p)}`} loading="lazy" />
               </button>
-              <span className="small faint">{p.note || shows(p)}</span>
+              <span className={clsx(ui.small, ui.faint)}>{p.note || shows(p)}</span>
             </li>
           ))}
         </ul>
@@ -81,21 +91,24 @@ export function PhotoStrip({ c }: { c: CaseDetail }) {
         <Button size="small" onClick={choose}>
           Add photos
         </Button>
-        {c.photos.length > 1 && (
+        {photos.length > 1 && (
           <Button size="small" onClick={() => setComparing(!comparing)} aria-expanded={comparing}>
             Before and after
           </Button>
         )}
-        <span className="faint small">Turned upright; place and time the camera wrote are taken out.</span>
+        <span className={clsx(ui.faint, ui.small)}>
+          Turned upright; place and time the camera wrote are taken out.
+        </span>
       </DropArea>
       {faults.map((f) => (
         <Problem key={f} error={new Error(f)} />
       ))}
-      {comparing && c.photos.length > 1 && <BeforeAfter photos={c.photos} />}
+      {comparing && photos.length > 1 && <BeforeAfter photos={photos} />}
       {shown && (
         <PhotoView
           key={shown.id}
-          c={c}
+          caseId={caseId}
+          attempts={attempts}
           photo={shown}
           onClose={() => setOpen(null)}
           onRemove={() => {
@@ -108,4 +121,4 @@ export function PhotoStrip({ c }: { c: CaseDetail }) {
       )}
     </div>
   )
-}
+})

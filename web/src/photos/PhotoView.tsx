@@ -1,21 +1,26 @@
 import { Button, Input, InputNumber, Modal, Segmented, Select } from 'antd'
 import type { CaseDetail, CasePhoto, PhotoMark, UpdatePhoto } from '@verimend/contract'
-import { quantity } from '@verimend/core'
+import { quantity } from '@verimend/core/quantity'
 import { useRef, useState, type PointerEvent } from 'react'
 import { api } from '../api/client'
 import { useCaseChange } from '../api/queries'
-import { Problem } from '../parts/Problem'
+import { Problem } from '../components/states'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './PhotoView.module.css'
 
 const longOf = (m: PhotoMark & { kind: 'length' }) => Math.hypot(m.x2 - m.x1, m.y2 - m.y1)
 
 /** One photo, large: rings round what is meant, lengths once one length in it is known, a note. */
 export function PhotoView({
-  c,
+  caseId,
+  attempts,
   photo,
   onClose,
   onRemove,
 }: {
-  c: CaseDetail
+  caseId: string
+  attempts: CaseDetail['attempts']
   photo: CasePhoto
   onClose: () => void
   onRemove: () => void
@@ -25,7 +30,7 @@ export function PhotoView({
   const [known, setKnown] = useState<number | null>(null)
   const [note, setNote] = useState(photo.note)
   const svg = useRef<SVGSVGElement>(null)
-  const update = useCaseChange(c.id, (change: Partial<UpdatePhoto>) =>
+  const update = useCaseChange(caseId, (change: Partial<UpdatePhoto>) =>
     api.photos.update(photo.id, {
       note,
       marks: photo.marks,
@@ -42,32 +47,40 @@ export function PhotoView({
       y: clamp(((e.clientY - box.top) / box.height) * photo.height, photo.height),
     }
   }
+  // a pointer can move and be lifted before the page is drawn again: what is drawn is kept beside the state
+  const drawn = useRef<PhotoMark | null>(null)
+  const show = (mark: PhotoMark | null) => {
+    drawn.current = mark
+    setDraft(mark)
+  }
   const begin = (e: PointerEvent) => {
     e.currentTarget.setPointerCapture(e.pointerId)
     const { x, y } = at(e)
-    setDraft(tool === 'ring' ? { kind: 'ring', x, y, r: 2 } : { kind: 'length', x1: x, y1: y, x2: x, y2: y })
+    show(tool === 'ring' ? { kind: 'ring', x, y, r: 2 } : { kind: 'length', x1: x, y1: y, x2: x, y2: y })
+  }
+  const reached = (mark: PhotoMark, e: PointerEvent): PhotoMark => {
+    const { x, y } = at(e)
+    return mark.kind === 'ring'
+      ? { ...mark, r: Math.max(2, Math.hypot(x - mark.x, y - mark.y)) }
+      : { ...mark, x2: x, y2: y }
   }
   const move = (e: PointerEvent) => {
-    if (!draft) return
-    const { x, y } = at(e)
-    setDraft(
-      draft.kind === 'ring'
-        ? { ...draft, r: Math.max(2, Math.hypot(x - draft.x, y - draft.y)) }
-        : { ...draft, x2: x, y2: y },
-    )
+    if (drawn.current) show(reached(drawn.current, e))
   }
-  const end = () => {
-    const size = draft?.kind === 'ring' ? draft.r : draft ? longOf(draft) : 0
-    if (draft && size > photo.width / 100) update.mutate({ marks: [...photo.marks, draft] })
-    setDraft(null)
+  const end = (e: PointerEvent) => {
+    if (!drawn.current) return
+    const mark = reached(drawn.current, e)
+    const size = mark.kind === 'ring' ? mark.r : longOf(mark)
+    if (size > photo.width / 100) update.mutate({ marks: [...photo.marks, mark] })
+    show(null)
   }
   const lengths = photo.marks.filter((m) => m.kind === 'length')
   const marks = draft ? [...photo.marks, draft] : photo.marks
   const thin = photo.width / 280
   return (
     <Modal open onCancel={onClose} footer={null} width={920} title={note || 'Photo'} destroyOnHidden>
-      <div className="stack">
-        <div className="row">
+      <div className={ui.stack}>
+        <div className={ui.row}>
           <Segmented
             value={tool}
             onChange={(v) => setTool(v as PhotoMark['kind'])}
@@ -76,21 +89,21 @@ export function PhotoView({
               { value: 'length', label: 'Length' },
             ]}
           />
-          <span className="faint small">
+          <span className={clsx(ui.faint, ui.small)}>
             {tool === 'ring'
               ? 'Draw from the middle of what you mean outwards.'
               : photo.scale
                 ? 'Draw along what you want to know.'
                 : 'Draw along something whose length you know, and say how long it is.'}
           </span>
-          <span className="grow" />
+          <span className={ui.grow} />
           {photo.marks.length > 0 && (
             <Button size="small" onClick={() => update.mutate({ marks: photo.marks.slice(0, -1) })}>
               Take the last mark away
             </Button>
           )}
         </div>
-        <div className="photolarge" style={{ aspectRatio: `${photo.width} / ${photo.height}` }}>
+        <div className={styles.photolarge} style={{ aspectRatio: `${photo.width} / ${photo.height}` }}>
           <img src={api.photos.href(photo.id)} alt={note || 'The part'} />
           <svg
             ref={svg}
@@ -98,7 +111,7 @@ export function PhotoView({
             onPointerDown={begin}
             onPointerMove={move}
             onPointerUp={end}
-            onPointerCancel={() => setDraft(null)}
+            onPointerCancel={() => show(null)}
             role="img"
             aria-label={`${photo.marks.length} marks on the photo`}
             data-testid="marking"
@@ -106,17 +119,21 @@ export function PhotoView({
             {marks.map((m, i) =>
               m.kind === 'ring' ? (
                 <g key={i} fill="none">
-                  <circle cx={m.x} cy={m.y} r={m.r} className="casing" strokeWidth={thin * 2.4} />
-                  <circle cx={m.x} cy={m.y} r={m.r} className="mark" strokeWidth={thin} />
+                  <circle cx={m.x} cy={m.y} r={m.r} className={styles.casing} strokeWidth={thin * 2.4} />
+                  <circle cx={m.x} cy={m.y} r={m.r} className={styles.mark} strokeWidth={thin} />
                 </g>
               ) : (
                 <g key={i}>
                   <line
                     {...{ x1: m.x1, y1: m.y1, x2: m.x2, y2: m.y2 }}
-                    className="casing"
+                    className={styles.casing}
                     strokeWidth={thin * 2.4}
                   />
-                  <line {...{ x1: m.x1, y1: m.y1, x2: m.x2, y2: m.y2 }} className="mark" strokeWidth={thin} />
+                  <line
+                    {...{ x1: m.x1, y1: m.y1, x2: m.x2, y2: m.y2 }}
+                    className={styles.mark}
+                    strokeWidth={thin}
+                  />
                   {photo.scale && (
                     <text
                       x={(m.x1 + m.x2) / 2}
@@ -134,7 +151,7 @@ export function PhotoView({
           </svg>
         </div>
         {tool === 'length' && lengths.length > 0 && (
-          <div className="row">
+          <div className={ui.row}>
             <span>The last line is</span>
             <InputNumber
               aria-label="Length of the last line, mm"
@@ -158,7 +175,7 @@ export function PhotoView({
             )}
           </div>
         )}
-        <div className="row">
+        <div className={ui.row}>
           <Input
             aria-label="Note on the photo"
             placeholder="What it shows"
@@ -173,7 +190,7 @@ export function PhotoView({
             aria-label="Which print it shows"
             value={photo.afterAttempt}
             onChange={(v: number) => update.mutate({ afterAttempt: v })}
-            options={[0, ...c.attempts.map((a) => a.number)].map((n) => ({
+            options={[0, ...attempts.map((a) => a.number)].map((n) => ({
               value: n,
               label: n === 0 ? 'before any change' : `after attempt ${n}`,
             }))}

@@ -1,10 +1,13 @@
 import { Button } from 'antd'
-import { bareText, settingOf, type SettingKey } from '@verimend/core'
+import { bareText, say, settingLabel } from '@verimend/core/words'
 import type { PairDetail } from '@verimend/contract'
 import { useState } from 'react'
 import { useVersions } from '../api/queries'
-import { ago } from '../parts/format'
-import { Loaded } from '../parts/Problem'
+import { ago } from '../components/format'
+import { Loaded } from '../components/states'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './History.module.css'
 
 /** Versions as a line of decisions; any can be compared and brought back. */
 export function History({
@@ -23,36 +26,37 @@ export function History({
   const versions = useVersions(pair.id)
   const [all, setAll] = useState(false)
   return (
-    <section className="sheet stack" aria-label="Decisions">
+    <section className={clsx(ui.sheet, ui.stack)} aria-label="Decisions">
       <h2>Decisions</h2>
       <Loaded query={versions}>
         {(list) => (
           <>
-            <ol className="history">
+            <ol className={styles.history}>
               {(all ? list : list.slice(0, 8)).map((v) => (
                 <li key={v.number} aria-current={v.number === pair.current}>
-                  <div className="row between">
+                  <div className={clsx(ui.row, ui.between)}>
                     <strong>Version {v.number}</strong>
-                    <span className="faint">{ago(v.createdAt)}</span>
+                    <span className={ui.faint}>{ago(v.createdAt)}</span>
                   </div>
-                  <div className="wrap">{v.reason}</div>
+                  <div className={ui.wrap}>{say(v.reason)}</div>
                   {v.changes.length > 0 && v.changes.length <= 6 && (
-                    <div className="faint">
+                    <div className={ui.faint}>
                       {v.changes.map((c) => (
                         <div key={`${c.key}${c.grade ?? ''}`}>
-                          {settingOf(c.key as SettingKey).label}
+                          {settingLabel(c.key)}
                           {c.grade ? `, ${c.grade}` : ''}{' '}
-                          <span className="figure">
-                            {c.from === undefined ? '–' : bareText(c.key as SettingKey, c.from)} →{' '}
-                            {bareText(c.key as SettingKey, c.to!)}
+                          <span className={ui.figure}>
+                            {c.from === undefined ? '–' : bareText(c.key, c.from)} → {bareText(c.key, c.to!)}
                           </span>
                         </div>
                       ))}
                     </div>
                   )}
-                  {v.changes.length > 6 && <div className="faint">{v.changes.length} settings changed</div>}
+                  {v.changes.length > 6 && (
+                    <div className={ui.faint}>{v.changes.length} settings changed</div>
+                  )}
                   {v.number !== pair.current && (
-                    <div className="row">
+                    <div className={ui.row}>
                       <Button
                         size="small"
                         type={against === v.number ? 'primary' : 'default'}
@@ -69,7 +73,7 @@ export function History({
               ))}
             </ol>
             {list.length > 8 && (
-              <button type="button" className="linkish" onClick={() => setAll(!all)}>
+              <button type="button" className={ui.linkish} onClick={() => setAll(!all)}>
                 {all ? 'Fewer' : `All ${list.length} versions`}
               </button>
             )}

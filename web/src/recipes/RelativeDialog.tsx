@@ -1,8 +1,11 @@
 import { Button, Modal } from 'antd'
-import { bareText, settingOf, type SettingKey } from '@verimend/core'
-import type { PairDetail, Relative } from '@verimend/contract'
+import { keysOf, type RankedRelative } from '@verimend/core/recipe'
+import { bareText, likenessWords, settingLabel } from '@verimend/core/words'
+import type { PairDetail } from '@verimend/contract'
 import { useRelatives } from '../api/queries'
-import { Empty, Loaded } from '../parts/Problem'
+import { Empty, Loaded } from '../components/states'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
 
 /** Tested recipes of the family, nearest first, with what each would bring; choosing one makes a new version. */
 export function RelativeDialog({
@@ -40,7 +43,7 @@ export function RelativeDialog({
               label stand until a first trial.
             </Empty>
           ) : (
-            <div className="stack">
+            <div className={ui.stack}>
               {list.map((r) => (
                 <RelativeCard
                   key={r.pairId}
@@ -65,28 +68,29 @@ function RelativeCard({
   onChoose,
 }: {
   pair: PairDetail
-  relative: Relative
+  relative: RankedRelative
   busy: boolean
   onChoose: () => void
 }) {
   return (
-    <section className="sheet stack" style={{ gap: 6 }}>
-      <div className="row between">
-        <strong className="wrap">
+    <section className={clsx(ui.sheet, ui.stack)} style={{ gap: 6 }}>
+      <div className={clsx(ui.row, ui.between)}>
+        <strong className={ui.wrap}>
           {relative.name} on {relative.machineName}
         </strong>
         <Button size="small" type="primary" loading={busy} onClick={onChoose}>
           Start from it
         </Button>
       </div>
-      <p className="faint small">{relative.shared.join(', ')}</p>
-      <ul className="changes">
-        {Object.entries(relative.brings).map(([k, v]) => (
+      <p className={clsx(ui.faint, ui.small)}>
+        {relative.shared.map((l) => likenessWords(l, pair.filament.filament.family)).join(', ')}
+      </p>
+      <ul className={ui.changes}>
+        {keysOf(relative.brings).map((k) => (
           <li key={k}>
-            <span>{settingOf(k as SettingKey).label}</span>
-            <span className="figure">
-              {bareText(k as SettingKey, pair.version.values[k as SettingKey].value)} →{' '}
-              {bareText(k as SettingKey, v.value)}
+            <span>{settingLabel(k)}</span>
+            <span className={ui.figure}>
+              {bareText(k, pair.version.values[k].value)} → {bareText(k, relative.brings[k]!.value)}
             </span>
           </li>
         ))}

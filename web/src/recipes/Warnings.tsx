@@ -1,87 +1,96 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Button } from 'antd'
-import { bareText, procedureOf, settingOf, type SettingKey, type Warning } from '@verimend/core'
 import type { PairDetail } from '@verimend/contract'
-import { useState } from 'react'
+import { keysOf, type Changes, type SomeValues, type Warning } from '@verimend/core/recipe'
+import { procedureName, sayWarning, settingText } from '@verimend/core/words'
+import { memo, useState } from 'react'
 import { Link } from 'react-router'
-import { api, type Edits } from '../api/client'
-import { Problem } from '../parts/Problem'
+import { api } from '../api/client'
+import { keys } from '../api/keys'
+import { Problem } from '../components/states'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
 
-const NAMES = { fault: 'faults', caution: 'cautions', note: 'notes' } as const
+const SEVERITIES = ['fault', 'caution', 'note'] as const
+const PLURALS = { fault: 'faults', caution: 'cautions', note: 'notes' }
 
 /** What the rules caught in the recipe as it stands, each with a mend and a way to say that it is meant so. */
-export function Warnings({
+export const Warnings = memo(function Warnings({
   pair,
   warnings,
   onMend,
 }: {
   pair: PairDetail
-  warnings: Warning[]
-  onMend: (set: Edits) => void
+  warnings: readonly Warning[]
+  onMend: (set: Changes) => void
 }) {
   const client = useQueryClient()
-  const [showMeant, setShowMeant] = useState(false)
-  const mean = useMutation({
-    mutationFn: ({ print, meant }: { print: string; meant: boolean }) =>
-      api.pairs.mean(pair.id, print, meant),
-    onSuccess: (p) => client.setQueryData(['pair', pair.id], p),
+  const [unfolded, setUnfolded] = useState(false)
+  const acknowledge = useMutation({
+    mutationFn: (v: { fingerprint: string; acknowledged: boolean }) =>
+      api.pairs.acknowledge(pair.id, v.fingerprint, v.acknowledged),
+    onSuccess: (p) => client.setQueryData(keys.pairs.one(pair.id), p),
   })
-  const open = warnings.filter((w) => !pair.meant.includes(w.print))
-  const meant = warnings.filter((w) => pair.meant.includes(w.print))
-  const counts = (['fault', 'caution', 'note'] as const)
-    .map((s) => [open.filter((w) => w.severity === s).length, s] as const)
-    .filter(([n]) => n > 0)
-    .map(([n, s]) => `${n} ${n === 1 ? s : NAMES[s]}`)
+  const isAcknowledged = (w: Warning) => pair.acknowledged.includes(w.fingerprint)
+  const open = warnings.filter((w) => !isAcknowledged(w))
+  const acknowledged = warnings.filter(isAcknowledged)
+  const counts = SEVERITIES.flatMap((severity) => {
+    const n = open.filter((w) => w.severity === severity).length
+    return n ? [`${n} ${n === 1 ? severity : PLURALS[severity]}`] : []
+  })
   return (
-    <section className="sheet stack" aria-label="What bites">
-      <div className="row between">
+    <section className={clsx(ui.sheet, ui.stack)} aria-label="What bites">
+      <div className={clsx(ui.row, ui.between)}>
         <h2>What bites</h2>
-        <span className="faint small">{counts.join(', ') || 'nothing'}</span>
+        <span className={clsx(ui.faint, ui.small)}>{counts.join(', ') || 'nothing'}</span>
       </div>
-      {open.length === 0 && <p className="faint">No rule objects to this recipe.</p>}
-      <ul className="bites">
-        {open.map((w) => (
-          <li key={w.print} className={w.severity} data-rule={w.rule}>
-            <p className="wrap">{w.text}</p>
-            <p className="faint small">{w.why}</p>
-            <div className="row" style={{ gap: 6 }}>
-              {w.mend && (
-                <Button size="small" onClick={() => onMend(w.mend!)}>
-                  {mendLabel(w.mend)}
+      {open.length === 0 && <p className={ui.faint}>No rule objects to this recipe.</p>}
+      <ul className={ui.bites}>
+        {open.map((w) => {
+          const { text, why } = sayWarning(w)
+          return (
+            <li key={w.fingerprint} data-severity={w.severity} data-rule={w.rule}>
+              <p className={ui.wrap}>{text}</p>
+              <p className={clsx(ui.faint, ui.small)}>{why}</p>
+              <div className={ui.row} style={{ gap: 6 }}>
+                {w.mend && (
+                  <Button size="small" onClick={() => onMend(w.mend!)}>
+                    {mendLabel(w.mend)}
+                  </Button>
+                )}
+                {w.remedy && (
+                  <Link to={`/handbook/procedures#${w.remedy}`} className={ui.small}>
+                    {procedureName(w.remedy)}
+                  </Link>
+                )}
+                <Button
+                  size="small"
+                  type="text"
+                  onClick={() => acknowledge.mutate({ fingerprint: w.fingerprint, acknowledged: true })}
+                  aria-label={`I mean it: ${text}`}
+                >
+                  I mean it
                 </Button>
-              )}
-              {w.procedure && (
-                <Link to={`/handbook/procedures#${w.procedure}`} className="small">
-                  {procedureOf(w.procedure).name}
-                </Link>
-              )}
-              <Button
-                size="small"
-                type="text"
-                onClick={() => mean.mutate({ print: w.print, meant: true })}
-                aria-label={`I mean it: ${w.text}`}
-              >
-                I mean it
-              </Button>
-            </div>
-          </li>
-        ))}
+              </div>
+            </li>
+          )
+        })}
       </ul>
-      {mean.error && <Problem error={mean.error} />}
-      {meant.length > 0 && (
+      {acknowledge.error && <Problem error={acknowledge.error} />}
+      {acknowledged.length > 0 && (
         <>
-          <button type="button" className="linkish small" onClick={() => setShowMeant(!showMeant)}>
-            {meant.length} meant so
+          <button type="button" className={clsx(ui.linkish, ui.small)} onClick={() => setUnfolded(!unfolded)}>
+            {acknowledged.length} meant so
           </button>
-          {showMeant && (
-            <ul className="bites">
-              {meant.map((w) => (
-                <li key={w.print} className="meant">
-                  <p className="faint wrap">{w.text}</p>
+          {unfolded && (
+            <ul className={ui.bites}>
+              {acknowledged.map((w) => (
+                <li key={w.fingerprint} data-severity="acknowledged">
+                  <p className={clsx(ui.faint, ui.wrap)}>{sayWarning(w).text}</p>
                   <Button
                     size="small"
                     type="text"
-                    onClick={() => mean.mutate({ print: w.print, meant: false })}
+                    onClick={() => acknowledge.mutate({ fingerprint: w.fingerprint, acknowledged: false })}
                   >
                     Warn me again
                   </Button>
@@ -93,15 +102,12 @@ export function Warnings({
       )}
     </section>
   )
-}
+})
 
-function mendLabel(mend: Edits): string {
-  const entries = Object.entries(mend) as [SettingKey, NonNullable<Edits[SettingKey]>][]
-  if (entries.length > 2) return `Mend ${entries.length} settings`
-  return entries
-    .map(([k, v]) => {
-      const s = settingOf(k)
-      return `${s.label} ${bareText(k, v)}${s.kind === 'number' ? `\u2009${s.unit}` : ''}`
-    })
-    .join(', ')
+/** What the button of a mend says. */
+function mendLabel(mend: SomeValues): string {
+  const moved = keysOf(mend)
+  return moved.length > 2
+    ? `Mend ${moved.length} settings`
+    : moved.map((k) => settingText(k, mend[k]!)).join(', ')
 }

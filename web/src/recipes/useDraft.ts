@@ -1,24 +1,28 @@
+import type { PairDetail } from '@verimend/contract'
+import { caseReason } from '@verimend/core/casework'
+import { said } from '@verimend/core/quantity'
 import {
-  deriveGraded,
+  GRADES,
+  editRecipe,
   faultOf,
-  inheritedIn,
+  isPinned,
+  keysOf,
   machineLimit,
-  pinsOf,
+  type Changes,
   type Grade,
   type GradedRecipe,
-  type Pins,
+  type RecipeEdit,
   type SettingKey,
   type SettingValue,
-} from '@verimend/core'
-import type { PairDetail } from '@verimend/contract'
-import { useDeferredValue, useEffect, useMemo, useState } from 'react'
-import type { Edits } from '../api/client'
+} from '@verimend/core/recipe'
+import { say } from '@verimend/core/words'
+import { useCallback, useDeferredValue, useEffect, useMemo, useState } from 'react'
 
 /** Changes that are not kept yet: by grade, with the ± of those that were measured. */
 export interface Draft {
   base: number
-  edits: Record<Grade, Edits>
-  measured: Partial<Record<SettingKey, number>>
+  edits: Record<Grade, Changes>
+  measured: NonNullable<RecipeEdit['measured']>
   reason: string
 }
 const blank = (base: number): Draft => ({
@@ -39,32 +43,35 @@ function kept(pairId: string, current: number): Draft {
   return blank(current)
 }
 
-export const isDirty = (d: Draft) => Object.values(d.edits).some((e) => Object.keys(e).length > 0)
+export const isDirty = (d: Draft) => GRADES.some((g) => keysOf(d.edits[g]).length > 0)
 
-const laid = (pins: Pins, edits: Edits, draft: Draft): Pins => {
-  const out = { ...pins }
-  for (const [key, value] of Object.entries(edits) as [SettingKey, SettingValue | null][]) {
-    const pm = draft.measured[key]
-    if (value === null) delete out[key]
-    else if (!faultOf(key, value))
-      out[key] = {
-        value,
-        source: pm === undefined ? 'hand' : 'measured',
-        words: draft.reason || (pm === undefined ? 'Set by hand.' : 'Measured by hand.'),
-        ...(pm !== undefined && { plusMinus: pm }),
-      }
-  }
-  return out
-}
+/** What a typed value changes; what cannot be used is left out until it can. */
+const usable = (edits: Changes): Changes =>
+  Object.fromEntries(
+    keysOf(edits).flatMap((k) => {
+      const value = edits[k]
+      return value === null || (value !== undefined && !faultOf(k, value)) ? [[k, value]] : []
+    }),
+  ) as Changes
+
+/** The edit that a draft comes to; the server lays the same one over the recipe when it is kept. */
+const editOf = ({ edits, measured, reason }: Draft): RecipeEdit => ({
+  set: usable(edits.standard),
+  variants: { fine: usable(edits.fine), coarse: usable(edits.coarse) },
+  measured,
+  source: 'hand',
+  reason: reason ? said(reason) : caseReason(keysOf(measured).length ? 'measured-by-hand' : 'set-by-hand'),
+})
 
 /** The draft of a pair's recipe and the whole recipe as it would be with it; outlives a reload. */
 export function useDraft(pair: PairDetail) {
-  const [draft, setDraft] = useState(() => kept(pair.id, pair.current))
+  const { id, current: number } = pair
+  const [draft, setDraft] = useState(() => kept(id, number))
   const dirty = isDirty(draft)
   useEffect(() => {
-    if (dirty || draft.reason) sessionStorage.setItem(storeKey(pair.id), JSON.stringify(draft))
-    else sessionStorage.removeItem(storeKey(pair.id))
-  }, [draft, dirty, pair.id])
+    if (dirty || draft.reason) sessionStorage.setItem(storeKey(id), JSON.stringify(draft))
+    else sessionStorage.removeItem(storeKey(id))
+  }, [draft, dirty, id])
   const current: GradedRecipe = useMemo(
     () => ({ values: pair.version.values, variants: pair.version.variants }),
     [pair.version.values, pair.version.variants],
@@ -73,69 +80,67 @@ export function useDraft(pair: PairDetail) {
   const { filament } = pair.filament
   const late = useDeferredValue(draft) // typing goes first
   const live = useMemo(
-    () =>
-      isDirty(late)
-        ? deriveGraded({
-            machine,
-            filament,
-            relative: inheritedIn(current.values),
-            pins: laid(pinsOf(current.values), late.edits.standard, late),
-            variantPins: {
-              fine: laid(current.variants.fine.pins, late.edits.fine, late),
-              coarse: laid(current.variants.coarse.pins, late.edits.coarse, late),
-            },
-          })
-        : current,
+    () => (isDirty(late) ? editRecipe(current, { machine, filament }, editOf(late)) : current),
     [current, late, machine, filament],
   )
-  const edit = (grade: Grade, changes: Edits) =>
-    setDraft((d) => {
-      const own = { ...d.edits[grade] }
-      const measured = { ...d.measured }
-      for (const [key, value] of Object.entries(changes) as [SettingKey, SettingValue | null][]) {
-        const was = grade === 'standard' ? current.values[key] : current.variants[grade].values[key]
-        const stands = was ?? current.values[key]
-        const pinned =
-          grade === 'standard'
-            ? ['hand', 'mend', 'measured'].includes(stands.source)
-            : !!current.variants[grade].pins[key]
-        if (value === stands.value || (value === null && !pinned)) {
-          delete own[key]
-          delete measured[key]
-        } else own[key] = value
-      }
-      return {
-        ...d,
-        base: isDirty(d) ? d.base : pair.current,
-        edits: { ...d.edits, [grade]: own },
-        measured,
-      }
-    })
-  const measure = (key: SettingKey, value: SettingValue, plusMinus: number | null) =>
-    setDraft((d) => {
-      const measured = { ...d.measured }
-      if (plusMinus === null) delete measured[key]
-      else measured[key] = plusMinus
-      return {
-        ...d,
-        base: isDirty(d) ? d.base : pair.current,
-        edits: { ...d.edits, standard: { ...d.edits.standard, [key]: value } },
-        measured,
-      }
-    })
+  const edit = useCallback(
+    (grade: Grade, changes: Changes) => setDraft((d) => edited(d, current, number, grade, changes)),
+    [current, number],
+  )
+  const measure = useCallback(
+    (key: SettingKey, value: SettingValue, plusMinus: number | null) =>
+      setDraft((d) => {
+        const { [key]: _, ...others } = d.measured
+        return {
+          ...d,
+          base: isDirty(d) ? d.base : number,
+          edits: { ...d.edits, standard: { ...d.edits.standard, [key]: value } },
+          measured: plusMinus === null ? others : { ...others, [key]: plusMinus },
+        }
+      }),
+    [number],
+  )
+  const drop = useCallback(
+    (base: number) => {
+      sessionStorage.removeItem(storeKey(id))
+      setDraft(blank(base))
+    },
+    [id],
+  )
   return {
     draft,
     dirty,
+    /** As it is kept. */
     current,
+    /** As it would be with the draft. */
     live,
     edit,
     measure,
     setReason: (reason: string) => setDraft((d) => ({ ...d, reason })),
     rebase: (base: number) => setDraft((d) => ({ ...d, base })),
-    drop: (base = pair.current) => {
-      sessionStorage.removeItem(storeKey(pair.id))
-      setDraft(blank(base))
-    },
+    drop,
+  }
+}
+
+/** A draft with changes laid over; what stands already is no change. */
+function edited(d: Draft, current: GradedRecipe, number: number, grade: Grade, changes: Changes): Draft {
+  const own: Record<string, unknown> = { ...d.edits[grade] }
+  const measured = { ...d.measured }
+  for (const key of keysOf(changes)) {
+    const value = changes[key]
+    const variant = grade === 'standard' ? null : current.variants[grade]
+    const stands = variant?.values[key] ?? current.values[key]
+    const pinned = variant ? variant.pins[key] !== undefined : isPinned(stands.source)
+    if (value === stands.value || (value === null && !pinned)) {
+      delete own[key]
+      delete measured[key]
+    } else own[key] = value
+  }
+  return {
+    ...d,
+    base: isDirty(d) ? d.base : number,
+    edits: { ...d.edits, [grade]: own as Changes },
+    measured,
   }
 }
 
@@ -146,11 +151,10 @@ export function editFault(
   machine: PairDetail['machine']['machine'],
 ): string | null {
   if (value === null || value === undefined) return null
+  const fault = faultOf(key, value)
+  if (fault) return say(fault)
   const limit = machineLimit(key, machine)
-  return (
-    faultOf(key, value) ??
-    (typeof value === 'number' && limit !== undefined && value > limit
-      ? `This machine goes up to ${limit}.`
-      : null)
-  )
+  return typeof value === 'number' && limit !== undefined && value > limit
+    ? `This machine goes up to ${limit}.`
+    : null
 }

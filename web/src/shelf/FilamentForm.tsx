@@ -11,18 +11,22 @@ import {
   type Drying,
   type FamilyId,
   type Filament,
-} from '@verimend/core'
+} from '@verimend/core/material'
 import { useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { api } from '../api/client'
+import { changed } from '../api/keys'
 import { useFilaments } from '../api/queries'
-import { DayField } from '../parts/DayField'
-import { FormEnd } from '../parts/FormEnd'
-import { Empty, Loaded } from '../parts/Problem'
-import { RangeField } from '../parts/RangeField'
-import { useRecordForm } from '../parts/recordForm'
-import { useUndo } from '../parts/useUndo'
+import { DayField } from '../components/DayField'
+import { FormEnd } from '../components/FormEnd'
+import { Empty, Loaded } from '../components/states'
+import { RangeField } from '../components/RangeField'
+import { useRecordForm } from '../components/recordForm'
+import { useUndo } from '../components/useUndo'
 import { RollCare } from './RollCare'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './FilamentForm.module.css'
 
 const NEW: Filament = {
   name: '',
@@ -126,7 +130,7 @@ function PriceField({
     onChange?.(next.amount == null ? null : next)
   }
   return (
-    <div className="row" style={{ flexWrap: 'nowrap' }}>
+    <div className={ui.row} style={{ flexWrap: 'nowrap' }}>
       <InputNumber
         id={id}
         aria-label="Price"
@@ -159,7 +163,7 @@ function DryingField({
     onChange?.(next.temperature == null && next.hours == null ? null : next)
   }
   return (
-    <div className="row" style={{ flexWrap: 'nowrap' }}>
+    <div className={ui.row} style={{ flexWrap: 'nowrap' }}>
       <InputNumber
         id={id}
         aria-label="Drying temperature"
@@ -204,8 +208,8 @@ function LabelReader({ onRead }: { onRead: (read: ReturnType<typeof readLabel>) 
     )
   }
   return (
-    <div className="stack" style={{ marginBottom: 16, gap: 6 }}>
-      <div className="row">
+    <div className={ui.stack} style={{ marginBottom: 16, gap: 6 }}>
+      <div className={ui.row}>
         <Input
           aria-label="The label as printed"
           placeholder="Type the label as printed: 195–225 °C, bed 50–60 °C, 1 kg"
@@ -223,7 +227,7 @@ function LabelReader({ onRead }: { onRead: (read: ReturnType<typeof readLabel>) 
         </Button>
       </div>
       {said && (
-        <span className="faint small" role="status">
+        <span className={clsx(ui.faint, ui.small)} role="status">
           {said}
         </span>
       )}
@@ -247,13 +251,10 @@ function FilamentForm({ record }: { record: FilamentRecord | null }) {
       record ? api.filaments.update(record.id, record.rev, filament) : api.filaments.create(filament),
     onSuccess: (saved) => {
       forget()
-      void client.invalidateQueries({ queryKey: ['filaments'] })
-      void client.invalidateQueries({ queryKey: ['pair'] })
+      void changed.filament(client)
       if (record)
         undo(`${saved.filament.name} is saved.`, () => {
-          void api.filaments
-            .update(saved.id, saved.rev, record.filament)
-            .then(() => client.invalidateQueries())
+          void api.filaments.update(saved.id, saved.rev, record.filament).then(() => changed.filament(client))
         })
       void navigate('/shelf')
     },
@@ -261,22 +262,22 @@ function FilamentForm({ record }: { record: FilamentRecord | null }) {
   })
   return (
     <>
-      <div className="pagehead">
-        <h1 className="wrap">{record ? record.filament.name : 'A new roll'}</h1>
+      <div className={ui.pagehead}>
+        <h1 className={ui.wrap}>{record ? record.filament.name : 'A new roll'}</h1>
       </div>
       {record && <RollCare record={record} />}
       <Form
         form={form}
         layout="vertical"
         requiredMark={false}
-        className="sheet"
+        className={ui.sheet}
         onValuesChange={keep}
         onFinish={() => {
           const value = check(form.getFieldsValue(true))
           if (value) save.mutate(value)
         }}
       >
-        <div className="grid2">
+        <div className={ui.grid2}>
           <Form.Item name="name" label="Name">
             <Input autoFocus={!record} />
           </Form.Item>
@@ -294,10 +295,10 @@ function FilamentForm({ record }: { record: FilamentRecord | null }) {
             <Select options={FINISHES.map((f) => ({ value: f, label: f }))} />
           </Form.Item>
           <Form.Item name="colour" label="Colour">
-            <input type="color" className="nativecolour" />
+            <input type="color" className={styles.nativecolour} />
           </Form.Item>
         </div>
-        <h2 className="formpart">What the label says</h2>
+        <h2 className={ui.formpart}>What the label says</h2>
         <LabelReader
           onRead={(read) => {
             const { diameter, rollWeight, ...label } = read
@@ -310,7 +311,7 @@ function FilamentForm({ record }: { record: FilamentRecord | null }) {
             keep()
           }}
         />
-        <div className="grid2">
+        <div className={ui.grid2}>
           <Form.Item name={['label', 'nozzle']} label="Nozzle">
             <RangeField unit="°C" label="Nozzle" />
           </Form.Item>
@@ -338,8 +339,8 @@ function FilamentForm({ record }: { record: FilamentRecord | null }) {
             <Checkbox>holds fibre, glow or metal</Checkbox>
           </Form.Item>
         </div>
-        <h2 className="formpart">The roll itself</h2>
-        <div className="grid2">
+        <h2 className={ui.formpart}>The roll itself</h2>
+        <div className={ui.grid2}>
           <Form.Item name="diameter" label="Nominal diameter">
             <InputNumber step={0.05} suffix="mm" style={{ width: '100%' }} />
           </Form.Item>
@@ -379,7 +380,7 @@ function FilamentForm({ record }: { record: FilamentRecord | null }) {
           busy={save.isPending}
           stray={stray}
           error={save.error}
-          onRebase={() => void client.invalidateQueries({ queryKey: ['filaments'] })}
+          onRebase={() => void changed.filament(client)}
           onLeave={() => {
             forget()
             void navigate('/shelf')

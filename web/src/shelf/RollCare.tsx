@@ -7,32 +7,32 @@ import {
   dryingHours,
   dryingOf,
   dryness,
-  filamentLength,
-  figure,
   partCost,
-  quantity,
   rollFit,
   type Drying,
   type Filament,
-} from '@verimend/core'
+} from '@verimend/core/material'
+import { filamentLength } from '@verimend/core/extrusion'
+import { figure, quantity } from '@verimend/core/quantity'
 import type { FilamentRecord } from '@verimend/contract'
 import { useState } from 'react'
 import { Link } from 'react-router'
 import { api } from '../api/client'
+import { changed } from '../api/keys'
 import { useFilaments } from '../api/queries'
 import { DryText, Swatch } from '../pairs/PairName'
-import { today } from '../parts/format'
-import { Problem } from '../parts/Problem'
-import { useUndo } from '../parts/useUndo'
+import { today } from '../components/format'
+import { Problem } from '../components/states'
+import { useUndo } from '../components/useUndo'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './RollCare.module.css'
 
 /** Saves one change of a roll at once and offers it back. */
 export function useRollChange(record: FilamentRecord) {
   const client = useQueryClient()
   const undo = useUndo()
-  const refresh = () => {
-    for (const key of ['filaments', 'pair', 'pairs', 'readiness'])
-      void client.invalidateQueries({ queryKey: [key] })
-  }
+  const refresh = () => void changed.filament(client)
   return useMutation({
     mutationFn: ({ change }: { change: Partial<Filament>; said: string }) =>
       api.filaments.update(record.id, record.rev, { ...record.filament, ...change }),
@@ -50,7 +50,7 @@ export function RollCare({ record }: { record: FilamentRecord }) {
   const f = record.filament
   const change = useRollChange(record)
   return (
-    <div className="carecards" aria-label="Care of the roll">
+    <div className={styles.carecards} aria-label="Care of the roll">
       <DryingCard
         filament={f}
         onChange={(c, said) => change.mutate({ change: c, said })}
@@ -86,8 +86,8 @@ export function DryingForm({
   const drying: Drying = { on: today(), temperature, hours }
   const enough = dryingCounts(drying, wanted)
   return (
-    <div className="stack" style={{ gap: 6 }}>
-      <div className="row">
+    <div className={ui.stack} style={{ gap: 6 }}>
+      <div className={ui.row}>
         <InputNumber
           aria-label="Dryer, °C"
           value={temperature}
@@ -107,7 +107,7 @@ export function DryingForm({
         </Button>
       </div>
       {!enough && temperature !== null && (
-        <span className="caution small">
+        <span className={clsx(ui.caution, ui.small)}>
           {needed === null
             ? `Too cold to count: ${cardOf(filament.family).name} wants ${quantity(wanted.temperature, '°C')}.`
             : `At ${quantity(temperature, '°C')} it takes about ${quantity(needed, 'h', 0)}.`}
@@ -121,12 +121,12 @@ function DryingCard({ filament, onChange, busy }: { filament: Filament; onChange
   const wanted = dryingOf(filament)
   const log = [...filament.dryings].reverse()
   return (
-    <section className="sheet stack" aria-label="Drying">
-      <div className="row between">
+    <section className={clsx(ui.sheet, ui.stack)} aria-label="Drying">
+      <div className={clsx(ui.row, ui.between)}>
         <h2>Drying</h2>
         <DryText filament={filament} />
       </div>
-      <p className="faint small">
+      <p className={clsx(ui.faint, ui.small)}>
         {quantity(wanted.temperature, '°C')} for {quantity(wanted.hours, 'h')}
         {wanted.hygroscopic
           ? `, again after ${wanted.openDays} days in the air.`
@@ -134,11 +134,11 @@ function DryingCard({ filament, onChange, busy }: { filament: Filament; onChange
       </p>
       <DryingForm filament={filament} onChange={onChange} busy={busy} />
       {log.length > 0 && (
-        <ul className="changes">
+        <ul className={ui.changes}>
           {log.slice(0, 4).map((d, i) => (
             <li key={`${d.on}${i}`}>
-              <span className="figure">{d.on}</span>
-              <span className={dryingCounts(d, wanted) ? 'figure' : 'figure caution'}>
+              <span className={ui.figure}>{d.on}</span>
+              <span className={dryingCounts(d, wanted) ? ui.figure : clsx(ui.figure, ui.caution)}>
                 {d.temperature === null ? 'no figures' : `${d.temperature} °C × ${d.hours} h`}
                 {dryingCounts(d, wanted) ? '' : ', not enough'}
               </span>
@@ -174,10 +174,10 @@ function WeightCard({
           ? 'That is more than a full roll holds. Is the empty spool right?'
           : null
   return (
-    <section className="sheet stack" aria-label="Weight">
-      <div className="row between">
+    <section className={clsx(ui.sheet, ui.stack)} aria-label="Weight">
+      <div className={clsx(ui.row, ui.between)}>
         <h2>Weight</h2>
-        <span className="figure">
+        <span className={ui.figure}>
           {f.weightLeft === null
             ? 'not weighed'
             : `${figure(f.weightLeft, 0)} of ${figure(f.rollWeight, 0)} g`}
@@ -186,13 +186,13 @@ function WeightCard({
       {f.weightLeft !== null && (
         <>
           <div
-            className="gauge"
+            className={ui.gauge}
             role="img"
             aria-label={`${figure((f.weightLeft / f.rollWeight) * 100, 0)} % left`}
           >
             <i style={{ width: `${(f.weightLeft / f.rollWeight) * 100}%` }} />
           </div>
-          <p className="faint small">
+          <p className={clsx(ui.faint, ui.small)}>
             About {quantity(filamentLength(f.weightLeft, across, cardOf(f.family).density) / 1000, 'm', 0)} of
             filament
             {worth && (
@@ -204,7 +204,7 @@ function WeightCard({
           </p>
         </>
       )}
-      <div className="row">
+      <div className={ui.row}>
         <GramsField label="Roll with spool, g" hint="with spool" value={gross} onChange={setGross} />
         <Button
           loading={busy}
@@ -218,10 +218,12 @@ function WeightCard({
         </Button>
       </div>
       {f.spoolWeight === null && gross !== null && (
-        <span className="caution small">The empty spool’s weight is not noted: it is taken as 0 g.</span>
+        <span className={clsx(ui.caution, ui.small)}>
+          The empty spool’s weight is not noted: it is taken as 0 g.
+        </span>
       )}
-      {netFault && <span className="fault small">{netFault}</span>}
-      <div className="row">
+      {netFault && <span className={clsx(ui.fault, ui.small)}>{netFault}</span>}
+      <div className={ui.row}>
         <GramsField label="Used up, g" hint="used" value={used} onChange={setUsed} />
         <Button
           loading={busy}
@@ -234,7 +236,7 @@ function WeightCard({
           Take off
         </Button>
       </div>
-      <p className="faint small">
+      <p className={clsx(ui.faint, ui.small)}>
         {d
           ? `Diameter ${quantity(d.mean, 'mm', 3)}${d.uncertainty === null ? '' : ` ± ${figure(2 * d.uncertainty, 3)}`}, spread ${quantity(d.spread, 'mm', 3)}${d.ovality === null ? '' : `, ovality ${quantity(d.ovality, 'mm', 3)}`}: the feed is corrected by ${figure(((f.diameter / d.mean) ** 2 - 1) * 100, 1)} %.`
           : 'Never measured: the feed is worked out from the nominal diameter.'}
@@ -292,18 +294,21 @@ function FitCard({ record }: { record: FilamentRecord }) {
           )
       : []
   return (
-    <section className="sheet stack" aria-label="Does the next part fit?">
+    <section className={clsx(ui.sheet, ui.stack)} aria-label="Does the next part fit?">
       <h2>Does the next part fit?</h2>
-      <div className="row">
+      <div className={ui.row}>
         <GramsField label="Grams of the part" hint="part" value={grams} onChange={setGrams} />
         {cost && (
-          <span className="figure faint">
+          <span className={clsx(ui.figure, ui.faint)}>
             {figure(cost.amount, 2)} {cost.currency}
           </span>
         )}
       </div>
       {fit && (
-        <p className={fit.fits === 'no' ? 'fault' : fit.fits === 'tight' ? 'caution' : ''} role="status">
+        <p
+          className={fit.fits === 'no' ? ui.fault : fit.fits === 'tight' ? ui.caution : undefined}
+          role="status"
+        >
           {fit.fits === 'unknown'
             ? 'Nobody has weighed this roll: weigh it first.'
             : fit.fits === 'yes'
@@ -314,7 +319,7 @@ function FitCard({ record }: { record: FilamentRecord }) {
         </p>
       )}
       {fit && (fit.fits === 'no' || fit.fits === 'tight') && (
-        <div className="small">
+        <div className={ui.small}>
           {others.length ? (
             <>
               Could be joined mid-print:{' '}
@@ -332,11 +337,13 @@ function FitCard({ record }: { record: FilamentRecord }) {
         </div>
       )}
       {!fit && (
-        <p className="faint small">
+        <p className={clsx(ui.faint, ui.small)}>
           The grams stand on the path reading of a case, or in what prepared the file.
         </p>
       )}
-      {fit && !dryness(f, today()).match(/fine|dry/) && <p className="caution small">Dry it first.</p>}
+      {fit && !dryness(f, today()).match(/fine|dry/) && (
+        <p className={clsx(ui.caution, ui.small)}>Dry it first.</p>
+      )}
     </section>
   )
 }

@@ -1,16 +1,21 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Button } from 'antd'
-import { cardOf, diameterFacts, dryness, figure } from '@verimend/core'
+import { cardOf, diameterFacts, dryness } from '@verimend/core/material'
+import { figure } from '@verimend/core/quantity'
 import type { FilamentRecord } from '@verimend/contract'
 import { Link, useNavigate } from 'react-router'
 import { api } from '../api/client'
+import { changed } from '../api/keys'
 import { useFilaments } from '../api/queries'
-import { Empty, Loaded } from '../parts/Problem'
-import { RemoveButton } from '../parts/RemoveButton'
-import { useUndo } from '../parts/useUndo'
+import { Empty, Loaded } from '../components/states'
+import { RemoveButton } from '../components/RemoveButton'
+import { useUndo } from '../components/useUndo'
 import { DryText, Swatch } from '../pairs/PairName'
-import { today } from '../parts/format'
+import { today } from '../components/format'
 import { DryingForm, useRollChange } from './RollCare'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './Shelf.module.css'
 
 /** The rolls: what each is, what is left, whether it is dry. */
 export default function Shelf() {
@@ -18,10 +23,7 @@ export default function Shelf() {
   const navigate = useNavigate()
   const client = useQueryClient()
   const undo = useUndo()
-  const refresh = () => {
-    void client.invalidateQueries({ queryKey: ['filaments'] })
-    void client.invalidateQueries({ queryKey: ['pairs'] })
-  }
+  const refresh = () => void changed.filament(client)
   const restore = useMutation({ mutationFn: api.filaments.restore, onSuccess: refresh })
   const remove = useMutation({
     mutationFn: api.filaments.remove,
@@ -32,9 +34,9 @@ export default function Shelf() {
   })
   return (
     <>
-      <div className="pagehead">
+      <div className={ui.pagehead}>
         <h1>Shelf</h1>
-        <span className="grow" />
+        <span className={ui.grow} />
         <Button type="primary" onClick={() => void navigate('/shelf/new')}>
           Add a roll
         </Button>
@@ -48,20 +50,20 @@ export default function Shelf() {
           ) : (
             <>
               <ToDry rolls={list} />
-              <div className="sheet tablewrap">
-                <table className="plain">
+              <div className={clsx(ui.sheet, ui.tablewrap)}>
+                <table className={ui.plain}>
                   <thead>
                     <tr>
                       <th>Roll</th>
                       <th>Family</th>
-                      <th className="num">Label, nozzle °C</th>
-                      <th className="num secondary">Label, bed °C</th>
-                      <th className="num">Diameter mm</th>
-                      <th className="num">Left g</th>
-                      <th className="num secondary">Price, kg</th>
+                      <th className={ui.num}>Label, nozzle °C</th>
+                      <th className={clsx(ui.num, ui.secondary)}>Label, bed °C</th>
+                      <th className={ui.num}>Diameter mm</th>
+                      <th className={ui.num}>Left g</th>
+                      <th className={clsx(ui.num, ui.secondary)}>Price, kg</th>
                       <th>Dry</th>
                       <th>
-                        <span className="visually-hidden">Actions</span>
+                        <span className={ui.visuallyHidden}>Actions</span>
                       </th>
                     </tr>
                   </thead>
@@ -70,41 +72,41 @@ export default function Shelf() {
                       const d = diameterFacts(f)
                       return (
                         <tr key={id} data-testid="roll">
-                          <td className="rollname">
+                          <td className={styles.rollname}>
                             <Swatch colour={f.colour} />{' '}
-                            <Link to={`/shelf/${id}`} className="wrap">
+                            <Link to={`/shelf/${id}`} className={ui.wrap}>
                               {f.name}
                             </Link>
-                            <div className="faint wrap">{f.maker}</div>
+                            <div className={clsx(ui.faint, ui.wrap)}>{f.maker}</div>
                           </td>
                           <td>
                             {cardOf(f.family).name}
-                            {f.finish !== 'plain' && <div className="faint">{f.finish}</div>}
+                            {f.finish !== 'plain' && <div className={ui.faint}>{f.finish}</div>}
                           </td>
-                          <td className="num figure">
+                          <td className={clsx(ui.num, ui.figure)}>
                             {f.label.nozzle ? `${f.label.nozzle.min}–${f.label.nozzle.max}` : '–'}
                           </td>
-                          <td className="num figure secondary">
+                          <td className={clsx(ui.num, ui.figure, ui.secondary)}>
                             {f.label.bed ? `${f.label.bed.min}–${f.label.bed.max}` : '–'}
                           </td>
-                          <td className="num figure">
+                          <td className={clsx(ui.num, ui.figure)}>
                             {d ? figure(d.mean, 3) : figure(f.diameter, 2)}
-                            <div className="faint">
+                            <div className={ui.faint}>
                               {d
                                 ? `spread ${figure(d.spread, 2)}${d.ovality === null ? '' : `, oval ${figure(d.ovality, 2)}`}`
                                 : 'nominal'}
                             </div>
                           </td>
-                          <td className="num figure">
+                          <td className={clsx(ui.num, ui.figure)}>
                             {f.weightLeft === null ? '–' : figure(f.weightLeft, 0)}
-                            <div className="faint">of {figure(f.rollWeight, 0)}</div>
+                            <div className={ui.faint}>of {figure(f.rollWeight, 0)}</div>
                             {f.weightLeft !== null && (
-                              <div className="gauge" aria-hidden="true">
+                              <div className={ui.gauge} aria-hidden="true">
                                 <i style={{ width: `${(f.weightLeft / f.rollWeight) * 100}%` }} />
                               </div>
                             )}
                           </td>
-                          <td className="num figure secondary">
+                          <td className={clsx(ui.num, ui.figure, ui.secondary)}>
                             {f.price
                               ? `${figure((f.price.amount / f.rollWeight) * 1000, 2)} ${f.price.currency}`
                               : '–'}
@@ -112,7 +114,7 @@ export default function Shelf() {
                           <td>
                             <DryText filament={f} />
                           </td>
-                          <td className="num">
+                          <td className={ui.num}>
                             <RemoveButton what={f.name} onClick={() => remove.mutate(id)} />
                           </td>
                         </tr>
@@ -135,7 +137,7 @@ function ToDry({ rolls }: { rolls: FilamentRecord[] }) {
   if (!due.length) return null
   return (
     <section
-      className="notice caution stack"
+      className={clsx(ui.notice, ui.caution, ui.stack)}
       style={{ marginBottom: 14 }}
       aria-label="Dry before the next print"
     >
@@ -151,9 +153,9 @@ function DueRoll({ record }: { record: FilamentRecord }) {
   const change = useRollChange(record)
   const { filament: f } = record
   return (
-    <div className="row between dueroll">
+    <div className={clsx(ui.row, ui.between)} data-due>
       <span>
-        <Swatch colour={f.colour} /> {f.name} <span className="faint">{cardOf(f.family).name}</span>{' '}
+        <Swatch colour={f.colour} /> {f.name} <span className={ui.faint}>{cardOf(f.family).name}</span>{' '}
         <DryText filament={f} />
       </span>
       <DryingForm

@@ -1,19 +1,23 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Button } from 'antd'
 import type { TrialPhoto } from '@verimend/contract'
 import { api } from '../api/client'
-import { FileField, useFileField } from '../parts/files'
-import { Problem } from '../parts/Problem'
-import { useUndo } from '../parts/useUndo'
+import { keys } from '../api/keys'
+import { useTrialPhotos } from '../api/queries'
+import { FileField, useFileField } from '../components/files'
+import { Problem } from '../components/states'
+import { useUndo } from '../components/useUndo'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import photosStyles from '../photos/photos.module.css'
 
 /** Photos of one place of a piece, taken with the phone that reads it. */
 export function CellPhotos({ trial, cell, name }: { trial: string; cell: string; name: string }) {
-  const key = ['trial-photos', trial]
   const client = useQueryClient()
   const undo = useUndo()
   const { input, choose } = useFileField()
-  const photos = useQuery({ queryKey: key, queryFn: () => api.trials.photos(trial) })
-  const keep = (all: TrialPhoto[]) => client.setQueryData(key, all)
+  const photos = useTrialPhotos(trial)
+  const keep = (all: TrialPhoto[]) => client.setQueryData(keys.trials.photos(trial), all)
   const add = useMutation({ mutationFn: (f: File) => api.trials.addPhoto(trial, cell, f), onSuccess: keep })
   const restore = useMutation({
     mutationFn: (id: string) => api.trials.restorePhoto(trial, id),
@@ -28,15 +32,19 @@ export function CellPhotos({ trial, cell, name }: { trial: string; cell: string;
   })
   const own = photos.data?.filter((p) => p.cell === cell) ?? []
   return (
-    <div className="stack" style={{ gap: 8 }}>
+    <div className={ui.stack} style={{ gap: 8 }}>
       {own.length > 0 && (
-        <ul className="photolist">
+        <ul className={photosStyles.photolist}>
           {own.map((p, i) => (
             <li key={p.id}>
               <a href={api.photos.href(p.id)} target="_blank" rel="noreferrer">
                 <img src={api.photos.small(p.id)} alt={`${name}, photo ${i + 1}`} />
               </a>
-              <button type="button" className="linkish small" onClick={() => remove.mutate(p.id)}>
+              <button
+                type="button"
+                className={clsx(ui.linkish, ui.small)}
+                onClick={() => remove.mutate(p.id)}
+              >
                 Take it out
               </button>
             </li>

@@ -10,11 +10,16 @@ import {
   type ChartData,
   type ChartOptions,
 } from 'chart.js'
-import { figure, variedOf, type Outcome } from '@verimend/core'
+import { figure } from '@verimend/core/quantity'
+import { variedOf, type Outcome } from '@verimend/core/trials'
+import { SCALE_LABELS, sayAll } from '@verimend/core/words'
 import { useMemo } from 'react'
 import { Scatter } from 'react-chartjs-2'
 import { FIGURES, PALETTES, TEXT } from '../theme/theme'
 import { useMode } from '../theme/mode'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './FitChart.module.css'
 
 Chart.register(Filler, LineController, LineElement, LinearScale, PointElement, ScatterController, Tooltip)
 
@@ -31,9 +36,10 @@ export function FitChart({
   const { mode } = useMode()
   const p = PALETTES[mode]
   const axis = o.key ? variedOf(o.key) : { label: '', unit: '' }
+  const scale = SCALE_LABELS[o.scale]
   const ys = [...o.points.map((q) => q.y), ...o.curve.map((q) => q.y)]
-  const lowest = o.scale.max > 0 ? 0 : Math.min(0, ...ys) * 1.15
-  const highest = o.scale.max > 0 ? Math.max(o.scale.max, ...ys) : Math.max(0, ...ys) * 1.15
+  const lowest = scale.max > 0 ? 0 : Math.min(0, ...ys) * 1.15
+  const highest = scale.max > 0 ? Math.max(scale.max, ...ys) : Math.max(0, ...ys) * 1.15
   const data = useMemo<ChartData<'scatter'>>(() => {
     const line = (
       points: { x: number; y: number }[],
@@ -122,7 +128,7 @@ export function FitChart({
           max: highest,
           title: {
             display: true,
-            text: `${o.scale.label}${o.scale.unit ? `, ${o.scale.unit}` : ''}`,
+            text: `${scale.label}${scale.unit ? `, ${scale.unit}` : ''}`,
             color: p.faint,
             font: { family: TEXT, size: 12 },
           },
@@ -139,19 +145,23 @@ export function FitChart({
         },
       },
     }
-  }, [o, p, axis.label, axis.unit, inUse, lowest, highest])
+  }, [o, p, scale, axis.label, axis.unit, inUse, lowest, highest])
   if (!o.points.length) return null
   return (
-    <figure className="fitchart" aria-label={`Readings over ${axis.label.toLowerCase()}`}>
+    <figure className={styles.fitchart} aria-label={`Readings over ${axis.label.toLowerCase()}`}>
       <div>
-        <Scatter data={data} options={options} role="img" aria-label={o.words.join(' ')} />
+        <Scatter data={data} options={options} role="img" aria-label={sayAll(o.reasons)} />
       </div>
-      <figcaption className="small faint">
-        {o.curve.length > 0 && <span className="key line">fit</span>}
-        {o.plateau && <span className="key plateau">about as good</span>}
-        {o.low !== null && o.curve.length > 0 && <span className="key interval">95 % of the best</span>}
-        {inUse !== null && <span className="key inuse">in use</span>}
-        {o.points.some((q) => q.trial !== newest) && <span className="key older">earlier trials</span>}
+      <figcaption className={clsx(ui.small, ui.faint)}>
+        {o.curve.length > 0 && <span className={styles.key}>fit</span>}
+        {o.plateau && <span className={clsx(styles.key, styles.plateau)}>about as good</span>}
+        {o.low !== null && o.curve.length > 0 && (
+          <span className={clsx(styles.key, styles.interval)}>95 % of the best</span>
+        )}
+        {inUse !== null && <span className={clsx(styles.key, styles.inuse)}>in use</span>}
+        {o.points.some((q) => q.trial !== newest) && (
+          <span className={clsx(styles.key, styles.older)}>earlier trials</span>
+        )}
       </figcaption>
     </figure>
   )

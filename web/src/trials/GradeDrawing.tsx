@@ -1,4 +1,5 @@
-import type { CriterionId } from '@verimend/core'
+import type { CriterionId } from '@verimend/core/trials'
+import drawingStyles from '../drawing/drawing.module.css'
 
 interface Parts {
   part: string
@@ -93,9 +94,9 @@ const DRAW: Record<CriterionId, (bad: number) => Parts> = {
 export function GradeDrawing({ criterion, grade }: { criterion: CriterionId; grade: number }) {
   const d = DRAW[criterion](4 - grade)
   return (
-    <svg viewBox="0 0 80 54" width={80} height={54} aria-hidden="true" className="signdrawing">
-      <path d={d.part} className="part" />
-      {d.flaw && <path d={d.flaw} className="flaw" />}
+    <svg viewBox="0 0 80 54" width={80} height={54} aria-hidden="true" className={drawingStyles.signdrawing}>
+      <path d={d.part} className={drawingStyles.part} />
+      {d.flaw && <path d={d.flaw} className={drawingStyles.flaw} />}
     </svg>
   )
 }

@@ -1,12 +1,14 @@
-import { quantity, variedOf, type Cell, type VariedKey } from '@verimend/core'
+import { keysOf } from '@verimend/core/recipe'
+import type { Cell } from '@verimend/core/trials'
+import { variedText } from '@verimend/core/words'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './PieceDrawing.module.css'
 
 /** How the steps of a cell are written beside it. */
 export function cellValues(cell: Cell): string {
-  return (Object.entries(cell.values) as [VariedKey, number][])
-    .map(([k, v]) => {
-      const { unit, digits } = variedOf(k)
-      return quantity(v, unit, digits)
-    })
+  return keysOf(cell.values)
+    .map((k) => variedText(k, cell.values[k]!))
     .join(', ')
 }
 
@@ -48,28 +50,29 @@ export function PieceDrawing({
   const px = (x: number) => 10 + (x - x0) * sx
   const py = (v: number) => 12 + (high - v) * scale
   return (
-    <div className="piecebox">
+    <div className={styles.piecebox}>
       <svg
         viewBox={`0 0 ${w} ${h}`}
         width={w}
         height={h}
-        className="piece"
+        className={styles.piece}
         role="img"
         aria-label={`${cells.length} places, seen from ${front ? 'the front' : 'above'}`}
       >
-        {front && <line x1={4} x2={px(x1) + 6} y1={py(low)} y2={py(low)} className="bed" />}
+        {front && <line x1={4} x2={px(x1) + 6} y1={py(low)} y2={py(low)} className={styles.bed} />}
         {cells.map((c, i) => {
           const [a, b] = front ? [c.box.z0, c.box.z1] : [c.box.y0, c.box.y1]
           const left = px(c.box.x0)
           const width = px(c.box.x1) - left
           const top = py(b)
           const height = py(a) - top
-          const state = [current === c.id ? 'current' : '', done?.(c.id) ? 'done' : ''].join(' ')
           const small = numbered || height < 15
           return (
             <g
               key={c.id}
-              className={`cell ${state}`}
+              className={styles.cell}
+              data-current={current === c.id || undefined}
+              data-done={done?.(c.id) || undefined}
               onClick={onChoose && (() => onChoose(c.id))}
               data-cell={c.id}
             >
@@ -81,7 +84,7 @@ export function PieceDrawing({
                   x2={left + 4 + k * 4}
                   y1={top + height - 3}
                   y2={top + height - Math.min(9, height - 2)}
-                  className="rib"
+                  className={styles.rib}
                 />
               ))}
               {front ? (
@@ -96,7 +99,7 @@ export function PieceDrawing({
                   x={left + width / 2}
                   y={top + height / 2 + (small ? 3 : 4)}
                   textAnchor="middle"
-                  className={small ? 'small' : undefined}
+                  data-small={small || undefined}
                 >
                   {small ? i + 1 : cellValues(c)}
                 </text>
@@ -106,7 +109,7 @@ export function PieceDrawing({
         })}
       </svg>
       {numbered && !current && (
-        <ol className="small figure">
+        <ol className={clsx(ui.small, ui.figure)}>
           {cells.map((c) => (
             <li key={c.id}>{c.measure ? c.name : cellValues(c)}</li>
           ))}

@@ -1,8 +1,9 @@
 import type { PairDetail } from '@verimend/contract'
-import type { PathReading } from '@verimend/core'
+import type { PathReading } from '@verimend/core/toolpath'
 import { useState } from 'react'
 import type { LayerSource } from '../workers/useReadGcode'
 import { PathBench } from '../paths/PathBench'
+import ui from '../components/ui.module.css'
 
 /** The piece in the path reader's own views, before it is printed. */
 export function PieceViews({
@@ -18,14 +19,14 @@ export function PieceViews({
 }) {
   const [open, setOpen] = useState(false)
   return (
-    <details className="sheet" style={{ marginTop: 14 }} onToggle={(e) => setOpen(e.currentTarget.open)}>
+    <details className={ui.sheet} style={{ marginTop: 14 }} onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary>Read its paths</summary>
       {open && (
         <PathBench
           side={{ name, reading, layer }}
           pair={pair}
-          marks={[]}
-          onMarks={() => undefined}
+          ranges={[]}
+          onRanges={() => undefined}
           other={null}
           chooseOther={null}
           openLayers={null}

@@ -3,68 +3,96 @@ import { Button, Checkbox, InputNumber, Segmented, Select } from 'antd'
 import type { PairDetail, Trial } from '@verimend/contract'
 import {
   PIECES,
-  countWithin,
-  duration,
-  figure,
   isPiece,
-  isSettingKey,
   proposeSteps,
-  quantity,
-  settingOf,
   variedOf,
   type KnownBest,
-  type NumberSetting,
+  type Outcome,
   type PieceId,
   type PiecePlan,
   type Steps,
   type VariedKey,
-} from '@verimend/core'
+} from '@verimend/core/trials'
+import { duration, figure, quantity } from '@verimend/core/quantity'
+import { isNumberKey, roundTo, settingOf } from '@verimend/core/recipe'
+import { say } from '@verimend/core/words'
 import { useMemo, useState } from 'react'
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import { api } from '../api/client'
+import { changed, keys } from '../api/keys'
 import { usePair, useTrials } from '../api/queries'
 import { useCurrentPair } from '../pairs/PairContext'
-import { Empty, Loaded, Problem } from '../parts/Problem'
+import { Empty, Loaded, Problem, Waiting } from '../components/states'
+import { onBench } from '../pairs/onBench'
+import { compute } from '../workers/compute'
 import { PieceDrawing } from './PieceDrawing'
 import { PieceViews } from './PieceViews'
-import { outcomeWith } from './useOutcome'
-import { onBench, usePiece } from './usePiece'
+import { useOutcomes } from './useOutcomes'
+import { usePiece } from './usePiece'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import trialsStyles from './trials.module.css'
+import styles from './PlanTrial.module.css'
 
 /** A test piece for the pair: what is stepped, how far, at what cost; drawn before it is printed. */
 export default function PlanTrial() {
   const { piece = '' } = useParams()
   const { pairId } = useCurrentPair()
   const pair = usePair(pairId ?? undefined)
-  const trials = useTrials(pairId)
   if (!isPiece(piece))
     return <Empty action={<Link to="/trials">To the trials</Link>}>There is no such test piece.</Empty>
   if (!pairId) return <Empty>Choose a filament and a machine at the top: a trial is always of a pair.</Empty>
   return (
-    <Loaded query={pair}>
-      {(p) => (
-        <Loaded query={trials}>
-          {(list) => <Plan key={`${p.id}${piece}`} piece={piece} pair={p} trials={list} />}
-        </Loaded>
-      )}
+    <Loaded query={pair}>{(p) => <PlanWithEarlier key={`${p.id}${piece}`} piece={piece} pair={p} />}</Loaded>
+  )
+}
+
+/** Plans round what earlier trials of the pair found. */
+function PlanWithEarlier({ piece, pair }: { piece: PieceId; pair: PairDetail }) {
+  const trials = useTrials(pair.id)
+  const { data: outcomes, error } = useOutcomes(pair)
+  if (error) return <Problem error={error} />
+  return (
+    <Loaded query={trials}>
+      {(list) =>
+        outcomes ? (
+          <Plan piece={piece} pair={pair} knownBest={(key) => knownBest(list, outcomes, piece, key)} />
+        ) : (
+          <Waiting tall={520} />
+        )
+      }
     </Loaded>
   )
 }
 
 /** The best an earlier trial of the same kind found. */
-function knownBest(trials: Trial[], pair: PairDetail, piece: PieceId, key: VariedKey): KnownBest | null {
+function knownBest(
+  trials: readonly Trial[],
+  outcomes: Record<number, Outcome>,
+  piece: PieceId,
+  key: VariedKey,
+): KnownBest | null {
   for (const t of trials.filter((x) => x.plan.piece === piece && x.plan.steps.key === key)) {
-    const o = outcomeWith(t, trials, pair)
-    if (o.kind === 'found' && o.best !== null && o.low !== null && o.high !== null && o.key === key)
+    const o = outcomes[t.number]
+    if (o?.kind === 'found' && o.best !== null && o.low !== null && o.high !== null && o.key === key)
       return { best: o.best, low: o.low, high: o.high, trial: t.number }
   }
   return null
 }
 
-function Plan({ piece, pair, trials }: { piece: PieceId; pair: PairDetail; trials: Trial[] }) {
+function Plan({
+  piece,
+  pair,
+  knownBest,
+}: {
+  piece: PieceId
+  pair: PairDetail
+  knownBest: (key: VariedKey) => KnownBest | null
+}) {
   const d = PIECES[piece]
   const [search] = useSearchParams()
   const bench = useMemo(() => onBench(pair), [pair])
-  const begin = (key: VariedKey) => proposeSteps(bench, piece, key, knownBest(trials, pair, piece, key))
+  const begin = (key: VariedKey) => proposeSteps(bench, piece, key, knownBest(key))
   const [proposal, setProposal] = useState(() => begin(d.keys[0]))
   // "print the next one from … to …" comes by the address
   const asked = (name: string) => (search.has(name) ? Number(search.get(name)) : NaN)
@@ -84,26 +112,35 @@ function Plan({ piece, pair, trials }: { piece: PieceId; pair: PairDetail; trial
   const create = useMutation({
     mutationFn: () => api.trials.create(id, pair.id, plan, search.get('case')),
     onSuccess: (t) => {
-      client.setQueryData(['trial', t.id], t)
-      void client.invalidateQueries({ queryKey: ['trials'] })
+      client.setQueryData(keys.trials.one(t.id), t)
+      void changed.trial(client, pair.id)
       void navigate(`/trials/${t.id}`, { replace: true })
     },
+  })
+  const fit = useMutation({
+    mutationFn: (minutes: number) =>
+      compute('countWithin', {
+        pair: bench,
+        plan: { ...plan, steps: { ...steps, count: d.counts.max } },
+        minutes,
+      }),
+    onSuccess: (count) => setSteps((s) => ({ ...s, count })),
   })
   const left = pair.filament.filament.weightLeft
   const ready = answer?.ok ? answer : null
   const fixed = d.counts.max === 1 || piece === 'layer-time-pair'
   return (
     <>
-      <div className="pagehead">
+      <div className={ui.pagehead}>
         <h1>{d.name}</h1>
       </div>
-      <p className="faint" style={{ maxWidth: 720, marginBottom: 14 }}>
+      <p className={ui.faint} style={{ maxWidth: 720, marginBottom: 14 }}>
         {d.what}
       </p>
-      <div className="trialplan">
-        <section className="sheet stack" aria-label="What is stepped">
+      <div className={trialsStyles.trialplan}>
+        <section className={clsx(ui.sheet, ui.stack)} aria-label="What is stepped">
           {d.keys.length > 1 && (
-            <div className="tablewrap">
+            <div className={ui.tablewrap}>
               <Segmented
                 aria-label="What is stepped"
                 value={steps.key}
@@ -125,9 +162,9 @@ function Plan({ piece, pair, trials }: { piece: PieceId; pair: PairDetail; trial
                 counts={d.counts}
                 place={d.place}
               />
-              <p className="faint small">{proposal.words}</p>
-              <div className="row">
-                <span className="small">At most</span>
+              <p className={clsx(ui.faint, ui.small)}>{say(proposal.reason)}</p>
+              <div className={ui.row}>
+                <span className={ui.small}>At most</span>
                 <InputNumber
                   aria-label="Time budget, min"
                   min={5}
@@ -140,16 +177,8 @@ function Plan({ piece, pair, trials }: { piece: PieceId; pair: PairDetail; trial
                 <Button
                   size="small"
                   disabled={!budget}
-                  onClick={() =>
-                    setSteps({
-                      ...steps,
-                      count: countWithin(
-                        bench,
-                        { ...plan, steps: { ...steps, count: d.counts.max } },
-                        budget!,
-                      ),
-                    })
-                  }
+                  loading={fit.isPending}
+                  onClick={() => budget && fit.mutate(budget)}
                 >
                   As many as fit
                 </Button>
@@ -157,8 +186,8 @@ function Plan({ piece, pair, trials }: { piece: PieceId; pair: PairDetail; trial
             </>
           )}
           {piece === 'flow-box' && across && (
-            <div className="row">
-              <span className="small">Walls of the box</span>
+            <div className={ui.row}>
+              <span className={ui.small}>Walls of the box</span>
               <Segmented
                 aria-label="Walls of the box"
                 value={across.from}
@@ -202,33 +231,33 @@ function Plan({ piece, pair, trials }: { piece: PieceId; pair: PairDetail; trial
             </>
           )}
           {!fixed && <hr />}
-          {!answer && <p className="faint">Writing the piece …</p>}
+          {!answer && <p className={ui.faint}>Writing the piece …</p>}
           {answer && !answer.ok && (
-            <p className="notice fault" role="alert">
+            <p className={clsx(ui.notice, ui.fault)} role="alert">
               {answer.message}
             </p>
           )}
           {ready && (
             <>
               <p>
-                <strong className="figure">{duration(ready.reading.seconds)}</strong> without heating,{' '}
-                <strong className="figure">{quantity(ready.reading.filament.mass, 'g', 1)}</strong>
+                <strong className={ui.figure}>{duration(ready.reading.seconds)}</strong> without heating,{' '}
+                <strong className={ui.figure}>{quantity(ready.reading.filament.mass, 'g', 1)}</strong>
                 {left !== null && (
-                  <span className={left < ready.reading.filament.mass ? 'fault' : 'faint'}>
+                  <span className={left < ready.reading.filament.mass ? ui.fault : ui.faint}>
                     {' '}
                     of {figure(left, 0)} g left on the roll
                   </span>
                 )}
                 .
               </p>
-              <p className="faint small">
+              <p className={clsx(ui.faint, ui.small)}>
                 Written from version {pair.version.number} of the recipe, within what{' '}
                 {pair.machine.machine.name} can do.
               </p>
             </>
           )}
           {!!create.error && <Problem error={create.error} />}
-          <div className="row">
+          <div className={ui.row}>
             <Button
               type="primary"
               disabled={!ready}
@@ -240,15 +269,8 @@ function Plan({ piece, pair, trials }: { piece: PieceId; pair: PairDetail; trial
             <Link to="/trials">Back</Link>
           </div>
         </section>
-        <section className="sheet stack" aria-label="The piece">
-          {ready ? (
-            <PieceDrawing cells={ready.cells} view={ready.view} />
-          ) : (
-            <div className="waiting">
-              <span />
-              <span />
-            </div>
-          )}
+        <section className={clsx(ui.sheet, ui.stack)} aria-label="The piece">
+          {ready ? <PieceDrawing cells={ready.cells} view={ready.view} /> : <Waiting tall={300} />}
         </section>
       </div>
       {ready && <PieceViews pair={pair} name={d.name} reading={ready.reading} layer={layer} />}
@@ -258,13 +280,10 @@ function Plan({ piece, pair, trials }: { piece: PieceId; pair: PairDetail; trial
 
 /** A usual pair of levels for what is stepped across. */
 function usualAcross(pair: PairDetail, key: VariedKey): Steps {
-  const now = isSettingKey(key) ? Number(pair.version.values[key].value) : 1
+  const now = isNumberKey(key) ? pair.version.values[key].value : 1
   const [from, to] =
     key === 'wipe' ? [0, pair.nozzle] : key === 'flowOuter' ? [95, 100] : [now * 0.7, now * 1.3]
-  const round = (v: number) =>
-    isSettingKey(key)
-      ? Number(v.toFixed(String((settingOf(key) as NumberSetting).step).split('.')[1]?.length ?? 0))
-      : v
+  const round = (v: number) => (isNumberKey(key) ? roundTo(settingOf(key), v) : v)
   return { key, from: round(from), to: round(to), count: 2 }
 }
 
@@ -283,12 +302,12 @@ function StepFields({
 }) {
   const { unit, digits } = variedOf(steps.key)
   const field = (end: 'from' | 'to', name: string) => (
-    <label className="stepfield">
-      <span className="small">{name}</span>
+    <label className={styles.stepfield}>
+      <span className={ui.small}>{name}</span>
       <InputNumber
         aria-label={`${label}, ${name}`}
         value={steps[end]}
-        step={isSettingKey(steps.key) ? (settingOf(steps.key) as NumberSetting).step : 10 ** -digits}
+        step={isNumberKey(steps.key) ? settingOf(steps.key).step : 10 ** -digits}
         onChange={(v) => v !== null && onChange({ ...steps, [end]: v })}
         suffix={unit}
         style={{ width: 128 }}
@@ -296,12 +315,12 @@ function StepFields({
     </label>
   )
   return (
-    <fieldset className="stepfields">
-      <legend className="small">{label}</legend>
+    <fieldset className={styles.stepfields}>
+      <legend className={ui.small}>{label}</legend>
       {field('from', 'first')}
       {field('to', 'last')}
-      <label className="stepfield">
-        <span className="small">how many</span>
+      <label className={styles.stepfield}>
+        <span className={ui.small}>how many</span>
         <InputNumber
           aria-label={`How many ${place}s`}
           value={steps.count}

@@ -7,21 +7,26 @@ import {
   PIECES,
   TOP_GRADE,
   measureFault,
-  quantity,
   type Cell,
   type CellReading,
   type CriterionId,
-} from '@verimend/core'
+} from '@verimend/core/trials'
+import { quantity } from '@verimend/core/quantity'
+import { say } from '@verimend/core/words'
 import { useEffect, useState } from 'react'
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import { api } from '../api/client'
+import { keys } from '../api/keys'
 import { useTrial, useTrialChange } from '../api/queries'
-import { Loaded, Problem } from '../parts/Problem'
+import { Loaded, Problem } from '../components/states'
 import { isTyping } from '../frame/keys'
 import { CellPhotos } from './CellPhotos'
 import { GradeDrawing } from './GradeDrawing'
 import { PieceDrawing, cellValues } from './PieceDrawing'
-import { isRead, progressOf } from './useOutcome'
+import { isRead, progressOf } from './useOutcomes'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './ReadTrial.module.css'
 
 export default function ReadTrial() {
   const { id = '' } = useParams()
@@ -29,7 +34,8 @@ export default function ReadTrial() {
 }
 
 /** What is graded at a cell: the box of walls is measured, the rest of a piece is looked at. */
-const criteriaAt = (t: Trial, c: Cell): CriterionId[] => (c.measure ? [] : PIECES[t.plan.piece].criteria)
+const criteriaAt = (t: Trial, c: Cell): readonly CriterionId[] =>
+  c.measure ? [] : PIECES[t.plan.piece].criteria
 
 /** The printed piece, place by place; every tap is kept at once. */
 function Reader({ t }: { t: Trial }) {
@@ -40,22 +46,21 @@ function Reader({ t }: { t: Trial }) {
   const [place, setPlace] = useState(
     () => search.get('at') ?? (t.cells.find((c) => !isRead(t, c.id)) ?? t.cells[0]).id,
   )
-  const at = t.cells.find((c) => c.id === place) ?? t.cells[0]
-  const index = t.cells.indexOf(at as (typeof t.cells)[number])
-  const cell = at as Cell
-  const reading = (t.readings[cell.id] as CellReading | undefined) ?? NO_READING
+  const cell = t.cells.find((c) => c.id === place) ?? t.cells[0]
+  const index = t.cells.indexOf(cell)
+  const reading = t.readings[cell.id] ?? NO_READING
   const save = useTrialChange(t.id, (v: { cell: string; reading: CellReading }) =>
     api.trials.read(t.id, v.cell, v.reading),
   )
   const put = (change: Partial<CellReading>) => {
     const next = { ...reading, ...change }
     // shown at once; the server's answer then takes its place
-    client.setQueryData<Trial>(['trial', t.id], (old) =>
+    client.setQueryData<Trial>(keys.trials.one(t.id), (old) =>
       old ? { ...old, readings: { ...old.readings, [cell.id]: next } } : old,
     )
     save.mutate(
       { cell: cell.id, reading: next },
-      { onError: () => void client.invalidateQueries({ queryKey: ['trial', t.id] }) },
+      { onError: () => void client.invalidateQueries({ queryKey: keys.trials.one(t.id) }) },
     )
   }
   const go = (i: number) => {
@@ -79,19 +84,19 @@ function Reader({ t }: { t: Trial }) {
   })
   const { read, of } = progressOf(t)
   return (
-    <div className="reader" data-cell={cell.id}>
-      <div className="row between">
+    <div className={styles.reader} data-testid="reader" data-cell={cell.id}>
+      <div className={clsx(ui.row, ui.between)}>
         <Link to={`/trials/${t.id}`}>
           {PIECES[t.plan.piece].name}, trial {t.number}
         </Link>
-        <span className="faint figure">
+        <span className={clsx(ui.faint, ui.figure)}>
           {read} of {of}
         </span>
       </div>
       <progress max={of} value={read} aria-label="Places read" />
-      <div className="readhead">
+      <div className={styles.readhead}>
         <PieceDrawing
-          cells={t.cells as Cell[]}
+          cells={t.cells}
           view={t.view}
           current={cell.id}
           done={(id) => isRead(t, id)}
@@ -99,9 +104,9 @@ function Reader({ t }: { t: Trial }) {
         />
         <div>
           <h1>{cell.name}</h1>
-          <p className="figure">{cellValues(cell)}</p>
+          <p className={ui.figure}>{cellValues(cell)}</p>
           {cell.marks > 0 && (
-            <p className="faint small">
+            <p className={clsx(ui.faint, ui.small)}>
               {cell.marks} {cell.marks === 1 ? 'rib or tick' : 'ribs or ticks'}
             </p>
           )}
@@ -117,21 +122,21 @@ function Reader({ t }: { t: Trial }) {
         />
       )}
       {criteria.map((c) => (
-        <fieldset key={c} className="grades" data-criterion={c}>
+        <fieldset key={c} className={styles.grades} data-criterion={c}>
           <legend>{CRITERIA[c].ask}</legend>
           <div>
             {Array.from({ length: TOP_GRADE + 1 }, (_, i) => TOP_GRADE - i).map((g) => (
-              <label key={g} className={reading.grades[c] === g ? 'on' : ''}>
+              <label key={g} data-on={reading.grades[c] === g || undefined}>
                 <input
                   type="radio"
-                  className="visually-hidden"
+                  className={ui.visuallyHidden}
                   name={`${cell.id}-${c}`}
                   checked={reading.grades[c] === g}
                   onChange={() => put({ grades: { ...reading.grades, [c]: g }, skipped: false })}
                 />
                 <GradeDrawing criterion={c} grade={g} />
                 <span>{CRITERIA[c].grades[g]}</span>
-                <span className="figure faint">{g}</span>
+                <span className={clsx(ui.figure, ui.faint)}>{g}</span>
               </label>
             ))}
           </div>
@@ -139,7 +144,7 @@ function Reader({ t }: { t: Trial }) {
       ))}
       <CellPhotos trial={t.id} cell={cell.id} name={cell.name} />
       <Note key={`note-${cell.id}`} value={reading.note} onSave={(note) => put({ note })} />
-      <div className="row readactions">
+      <div className={clsx(ui.row, styles.readactions)}>
         <Button
           onClick={() => put({ unsure: !reading.unsure })}
           aria-pressed={reading.unsure}
@@ -160,7 +165,7 @@ function Reader({ t }: { t: Trial }) {
           Redo
         </Button>
       </div>
-      <div className="readnav">
+      <div className={styles.readnav} data-testid="readnav">
         <Button size="large" disabled={index === 0} onClick={() => go(index - 1)}>
           Back
         </Button>
@@ -168,7 +173,7 @@ function Reader({ t }: { t: Trial }) {
           {index === t.cells.length - 1 ? 'Done' : 'Next'}
         </Button>
       </div>
-      <p className="faint small keyhint">Keys: 0 to 4 grade, arrows go on and back.</p>
+      <p className={clsx(ui.faint, ui.small, styles.keyhint)}>Keys: 0 to 4 grade, arrows go on and back.</p>
     </div>
   )
 }
@@ -203,14 +208,15 @@ function Measures({
   const mean = values.length ? values.reduce((s, v) => s + v, 0) / values.length : null
   const add = () => {
     const v = Number(text.replace(',', '.'))
-    const wrong = text.trim() === '' ? 'Type what you measured.' : measureFault(cell, v)
+    const reason = measureFault(cell, v)
+    const wrong = text.trim() === '' ? 'Type what you measured.' : reason && say(reason)
     setFault(wrong)
     if (wrong) return
     onChange([...values, v])
     setText('')
   }
   return (
-    <fieldset className="measures">
+    <fieldset className={styles.measures}>
       <legend>
         {cell.measure === 'grams'
           ? 'Weigh it.'
@@ -220,11 +226,11 @@ function Measures({
               ? 'Measure inside.'
               : 'Measure outside.'}{' '}
         {cell.nominal !== undefined && (
-          <span className="faint">Drawn as {quantity(cell.nominal, unit, 2)}.</span>
+          <span className={ui.faint}>Drawn as {quantity(cell.nominal, unit, 2)}.</span>
         )}
       </legend>
       <form
-        className="row"
+        className={ui.row}
         onSubmit={(e) => {
           e.preventDefault()
           add()
@@ -245,24 +251,24 @@ function Measures({
         </Button>
       </form>
       {fault && (
-        <p className="fault" role="alert">
+        <p className={ui.fault} role="alert">
           {fault}
         </p>
       )}
       {values.length > 0 && (
-        <p className="figure">
+        <p className={ui.figure}>
           {values.map((v, i) => (
             <button
               key={i}
               type="button"
-              className="linkish"
+              className={ui.linkish}
               title="Take it out"
               onClick={() => onChange(values.filter((_, k) => k !== i))}
             >
               {v}
             </button>
           ))}{' '}
-          <span className="faint">mean {quantity(mean!, unit, 3)}</span>
+          <span className={ui.faint}>mean {quantity(mean!, unit, 3)}</span>
         </p>
       )}
     </fieldset>

@@ -1,26 +1,19 @@
-import { Button, Checkbox, Input, Select } from 'antd'
+import { Button, Input, Select } from 'antd'
 import type { PairDetail, Trial } from '@verimend/contract'
-import {
-  PIECES,
-  digitsOf,
-  duration,
-  isSettingKey,
-  quantity,
-  settingOf,
-  variedOf,
-  type NumberSetting,
-  type Outcome,
-  type SettingKey,
-} from '@verimend/core'
+import { PIECES } from '@verimend/core/trials'
+import { duration, quantity } from '@verimend/core/quantity'
 import { useEffect, useState } from 'react'
-import { Link, useNavigate, useParams } from 'react-router'
-import { ApiProblem, api } from '../api/client'
+import { useNavigate, useParams } from 'react-router'
+import { api } from '../api/client'
 import { usePair, useTrial, useTrialChange } from '../api/queries'
 import { useCurrentPair } from '../pairs/PairContext'
-import { Loaded, Problem } from '../parts/Problem'
-import { FitChart } from './FitChart'
+import { Loaded, Problem, Waiting } from '../components/states'
+import { OutcomePanel } from './OutcomePanel'
 import { PieceDrawing } from './PieceDrawing'
-import { isRead, progressOf, useOutcome } from './useOutcome'
+import { isRead, progressOf, useOutcomes } from './useOutcomes'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import trialsStyles from './trials.module.css'
 
 export default function TrialPage() {
   const { id = '' } = useParams()
@@ -42,7 +35,8 @@ export default function TrialPage() {
 function TrialSheet({ t, pair }: { t: Trial; pair: PairDetail }) {
   const d = PIECES[t.plan.piece]
   const navigate = useNavigate()
-  const outcome = useOutcome(t, pair)
+  const outcomes = useOutcomes(pair)
+  const outcome = outcomes.data?.[t.number]
   const { read, of } = progressOf(t)
   const update = useTrialChange(t.id, (v: { resolution: number; note: string }) =>
     api.trials.update(t.id, v.resolution, v.note),
@@ -51,21 +45,23 @@ function TrialSheet({ t, pair }: { t: Trial; pair: PairDetail }) {
   const measured = t.cells.some((c) => c.measure)
   return (
     <>
-      <div className="pagehead">
+      <div className={ui.pagehead}>
         <h1>
           {d.name}, trial {t.number}
         </h1>
-        {t.adoptedVersion !== null && <span className="tag good">in version {t.adoptedVersion}</span>}
+        {t.adoptedVersion !== null && (
+          <span className={clsx(ui.tag, ui.good)}>in version {t.adoptedVersion}</span>
+        )}
       </div>
-      <div className="trialplan">
-        <div className="stack">
-          <section className="sheet stack" aria-label="Print it">
+      <div className={trialsStyles.trialplan}>
+        <div className={ui.stack}>
+          <section className={clsx(ui.sheet, ui.stack)} aria-label="Print it">
             <h2>Print it</h2>
-            <p className="faint">
+            <p className={ui.faint}>
               About {duration(t.seconds)} and {quantity(t.grams, 'g', 1)}, from version {t.version} of the
               recipe.
             </p>
-            <div className="row">
+            <div className={ui.row}>
               <Button href={api.trials.href(t.id)} download type={read ? 'default' : 'primary'}>
                 G-code
               </Button>
@@ -81,7 +77,7 @@ function TrialSheet({ t, pair }: { t: Trial; pair: PairDetail }) {
               </Button>
             </div>
             {measured && (
-              <label className="row small">
+              <label className={clsx(ui.row, ui.small)}>
                 Step of the display
                 <Select
                   size="small"
@@ -104,119 +100,27 @@ function TrialSheet({ t, pair }: { t: Trial; pair: PairDetail }) {
             />
             {!!update.error && <Problem error={update.error} />}
           </section>
-          <OutcomePanel t={t} pair={pair} outcome={outcome} read={read} />
+          {outcomes.error ? (
+            <Problem error={outcomes.error} />
+          ) : outcome ? (
+            <OutcomePanel t={t} pair={pair} outcome={outcome} read={read} />
+          ) : (
+            <Waiting tall={300} />
+          )}
         </div>
-        <section className="sheet stack" aria-label="The piece">
+        <section className={clsx(ui.sheet, ui.stack)} aria-label="The piece">
           <PieceDrawing
             cells={t.cells}
             view={t.view}
             done={(id) => isRead(t, id)}
             onChoose={(id) => void navigate(`/trials/${t.id}/read?at=${id}`)}
           />
-          <p className="faint small">
+          <p className={clsx(ui.faint, ui.small)}>
             {read} of {of} read.
             {t.cells.some((c) => c.marks) && ' Count the ribs or ticks to find a place on the print.'}
           </p>
         </section>
       </div>
     </>
-  )
-}
-
-function OutcomePanel({
-  t,
-  pair,
-  outcome: o,
-  read,
-}: {
-  t: Trial
-  pair: PairDetail
-  outcome: Outcome
-  read: number
-}) {
-  const navigate = useNavigate()
-  const [left, setLeft] = useState<SettingKey[]>([])
-  const adopt = useTrialChange(t.id, (keys: SettingKey[]) => api.trials.adopt(t.id, pair.current, keys))
-  if (!read)
-    return (
-      <section className="sheet" aria-label="What comes of it">
-        <h2>What comes of it</h2>
-        <p className="faint">Print the piece, look at it place by place, and the fit appears here.</p>
-      </section>
-    )
-  const key = o.key === 'meltRate' ? 'meltCap' : o.key
-  const inUse = key && isSettingKey(key) ? Number(pair.version.values[key].value) : null
-  const chosen = o.adopt.filter((a) => !left.includes(a.key))
-  const conflict = adopt.error instanceof ApiProblem && adopt.error.problem.status === 409
-  return (
-    <section className="sheet stack" aria-label="What comes of it">
-      <h2>What comes of it</h2>
-      {o.words.map((w, i) => (
-        <p
-          key={w}
-          className={
-            i === 0 ? (o.kind === 'found' ? 'answer' : o.kind === 'flat' ? '' : 'answer caution') : 'faint'
-          }
-        >
-          {w}
-        </p>
-      ))}
-      {o.drift && <p className="notice caution">{o.drift}</p>}
-      <FitChart outcome={o} inUse={inUse} newest={t.number} />
-      {o.r2 !== null && o.sd !== null && o.scale.max > 0 && (
-        <p className="faint small">
-          The fit explains {Math.max(0, Math.round(o.r2 * 100))} % of the differences; readings scatter by{' '}
-          {o.sd.toFixed(2)} round it.
-        </p>
-      )}
-      {o.adopt.length > 0 && (
-        <ul className="plainlist">
-          {o.adopt.map((a) => {
-            const s = settingOf(a.key) as NumberSetting
-            const now = Number(pair.version.values[a.key].value)
-            return (
-              <li key={a.key} data-adopt={a.key}>
-                <Checkbox
-                  checked={!left.includes(a.key)}
-                  onChange={(e) =>
-                    setLeft((l) => (e.target.checked ? l.filter((k) => k !== a.key) : [...l, a.key]))
-                  }
-                >
-                  {s.label} <span className="figure faint">{quantity(now, s.unit, digitsOf(s))}</span> →{' '}
-                  <strong className="figure">{quantity(a.value, s.unit, digitsOf(s))}</strong>{' '}
-                  <span className="figure faint">± {a.plusMinus}</span>
-                </Checkbox>
-              </li>
-            )
-          })}
-        </ul>
-      )}
-      {!!adopt.error && <Problem error={adopt.error} />}
-      <div className="row">
-        {o.adopt.length > 0 && (
-          <Button
-            type="primary"
-            loading={adopt.isPending}
-            disabled={!chosen.length || conflict}
-            onClick={() => adopt.mutate(chosen.map((a) => a.key))}
-          >
-            Take into the recipe
-          </Button>
-        )}
-        {o.next && (
-          <Button
-            type={o.adopt.length ? 'default' : 'primary'}
-            onClick={() =>
-              void navigate(
-                `/trials/new/${t.plan.piece}?from=${o.next!.from}&to=${o.next!.to}&count=${o.next!.count}`,
-              )
-            }
-          >
-            Plan the next: {o.next.from} to {o.next.to} {variedOf(o.next.key).unit}
-          </Button>
-        )}
-        {t.adoptedVersion !== null && <Link to="/recipes">See the recipe</Link>}
-      </div>
-    </section>
   )
 }

@@ -1,26 +1,23 @@
 import { Button } from 'antd'
 import type { PairDetail, Trial } from '@verimend/contract'
-import {
-  ASPECTS,
-  PIECES,
-  PIECE_IDS,
-  checkOrTrial,
-  duration,
-  isPiece,
-  quantity,
-  type PieceId,
-  type TrialId,
-} from '@verimend/core'
+import { ASPECTS } from '@verimend/core/casework'
+import { PIECES, PIECE_IDS, isPiece, type Outcome } from '@verimend/core/trials'
+import { checkOrTrial } from '@verimend/core/knowledge'
+import { duration, quantity } from '@verimend/core/quantity'
+import { READINESS_WORDS, say } from '@verimend/core/words'
 import { Link, useNavigate } from 'react-router'
 import { api } from '../api/client'
 import { usePair, useReadiness, useTrialChange, useTrials } from '../api/queries'
 import { ReadyMark } from '../bench/Readiness'
 import { useCurrentPair } from '../pairs/PairContext'
-import { ago } from '../parts/format'
-import { Empty, Loaded } from '../parts/Problem'
-import { RemoveButton } from '../parts/RemoveButton'
-import { useUndo } from '../parts/useUndo'
-import { outcomeWith, progressOf } from './useOutcome'
+import { ago } from '../components/format'
+import { Empty, Loaded } from '../components/states'
+import { RemoveButton } from '../components/RemoveButton'
+import { useUndo } from '../components/useUndo'
+import { progressOf, useOutcomes } from './useOutcomes'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './TrialsScreen.module.css'
 
 /** Test pieces of the pair: in which order, what each costs, and what was found. */
 export default function TrialsScreen() {
@@ -36,7 +33,7 @@ export default function TrialsScreen() {
     )
   return (
     <>
-      <div className="pagehead">
+      <div className={ui.pagehead}>
         <h1>Trials</h1>
       </div>
       <Loaded query={pair}>
@@ -48,11 +45,11 @@ export default function TrialsScreen() {
                 <h2 style={{ margin: '22px 0 8px' }}>Printed or planned</h2>
                 <List pair={p} trials={list} />
                 <h2 style={{ margin: '22px 0 8px' }}>All pieces</h2>
-                <ul className="pieces">
+                <ul className={styles.pieces}>
                   {PIECE_IDS.map((id) => (
                     <li key={id}>
                       <Link to={`/trials/new/${id}`}>{PIECES[id].name}</Link>
-                      <span className="faint small">{PIECES[id].what}</span>
+                      <span className={clsx(ui.faint, ui.small)}>{PIECES[id].what}</span>
                     </li>
                   ))}
                 </ul>
@@ -72,7 +69,7 @@ function Sequence({ pair, trials }: { pair: PairDetail; trials: Trial[] }) {
   const own = readiness.data?.find((r) => r.pairId === pair.id)
   if (!own) return null
   const rows = own.aspects.flatMap((a) => {
-    const piece = ASPECTS[a.id].by as TrialId
+    const piece = ASPECTS[a.id].by
     if (!isPiece(piece)) return []
     const known = a.state === 'measured' || a.state === 'verified'
     const open = trials.find((t) => t.plan.piece === piece && t.adoptedVersion === null)
@@ -97,48 +94,58 @@ function Sequence({ pair, trials }: { pair: PairDetail; trials: Trial[] }) {
   const left = pair.filament.filament.weightLeft
   const next = todo[0]
   return (
-    <section className="sheet stack" aria-label="What is still to be found">
-      <div className="row between">
+    <section className={clsx(ui.sheet, ui.stack)} aria-label="What is still to be found">
+      <div className={clsx(ui.row, ui.between)}>
         <h2>What is still to be found</h2>
-        <span className="faint small figure">
+        <span className={clsx(ui.faint, ui.small, ui.figure)}>
           {todo.length
             ? `${todo.some((r) => r.guessed) ? 'about ' : ''}${duration(minutes * 60)}, ${quantity(grams, 'g', 0)}${left === null ? '' : ` of ${quantity(left, 'g', 0)} left on the roll`}`
             : 'nothing'}
         </span>
       </div>
       {left !== null && grams > left && (
-        <p className="notice caution">The roll does not hold enough for all of them: begin with the first.</p>
+        <p className={clsx(ui.notice, ui.caution)}>
+          The roll does not hold enough for all of them: begin with the first.
+        </p>
       )}
-      <div className="tablewrap">
-        <table className="plain">
+      <div className={ui.tablewrap}>
+        <table className={ui.plain}>
           <thead>
             <tr>
               <th>Known</th>
               <th>Of</th>
               <th>Piece</th>
-              <th className="num wideonly">min</th>
-              <th className="num wideonly">g</th>
+              <th className={clsx(ui.num, ui.wideonly)}>min</th>
+              <th className={clsx(ui.num, ui.wideonly)}>g</th>
               <th>
-                <span className="visually-hidden">Actions</span>
+                <span className={ui.visuallyHidden}>Actions</span>
               </th>
             </tr>
           </thead>
           <tbody>
             {rows.map((r) => (
-              <tr key={r.aspect.id} data-aspect={r.aspect.id} className={r.known ? 'faint' : undefined}>
+              <tr key={r.aspect.id} data-aspect={r.aspect.id} className={r.known ? ui.faint : undefined}>
                 <td>
-                  <ReadyMark state={r.aspect.state} title={r.aspect.words} />
+                  <ReadyMark state={r.aspect.state} title={say(r.aspect.reason)} />
                 </td>
-                <td title={r.aspect.words}>
-                  {ASPECTS[r.aspect.id].label} <span className="faint small">{r.aspect.state}</span>
+                <td title={say(r.aspect.reason)}>
+                  {ASPECTS[r.aspect.id].label}{' '}
+                  <span className={clsx(ui.faint, ui.small)}>{READINESS_WORDS[r.aspect.state]}</span>
                 </td>
-                <td>{PIECES[r.piece as PieceId].name}</td>
+                <td>{PIECES[r.piece].name}</td>
                 {[r.minutes, r.grams].map((v, i) => (
-                  <td key={i} className={r.guessed ? 'num figure wideonly faint' : 'num figure wideonly'}>
+                  <td
+                    key={i}
+                    className={
+                      r.guessed
+                        ? clsx(ui.num, ui.figure, ui.wideonly, ui.faint)
+                        : clsx(ui.num, ui.figure, ui.wideonly)
+                    }
+                  >
                     {Math.round(v)}
                   </td>
                 ))}
-                <td className="num">
+                <td className={ui.num}>
                   {r.open ? (
                     <Button
                       size="small"
@@ -163,7 +170,7 @@ function Sequence({ pair, trials }: { pair: PairDetail; trials: Trial[] }) {
         </table>
       </div>
       {rows.some((r) => r.guessed) && (
-        <p className="faint small">
+        <p className={clsx(ui.faint, ui.small)}>
           Minutes and grams in grey are usual ones, from memory; planning a piece works out its own.
         </p>
       )}
@@ -172,6 +179,7 @@ function Sequence({ pair, trials }: { pair: PairDetail; trials: Trial[] }) {
 }
 
 function List({ pair, trials }: { pair: PairDetail; trials: Trial[] }) {
+  const outcomes = useOutcomes(pair).data
   if (!trials.length)
     return (
       <Empty>
@@ -179,23 +187,23 @@ function List({ pair, trials }: { pair: PairDetail; trials: Trial[] }) {
       </Empty>
     )
   return (
-    <div className="sheet tablewrap">
-      <table className="plain">
+    <div className={clsx(ui.sheet, ui.tablewrap)}>
+      <table className={ui.plain}>
         <thead>
           <tr>
-            <th className="num">No.</th>
+            <th className={ui.num}>No.</th>
             <th>Piece</th>
             <th>Read</th>
             <th>What it says</th>
             <th>When</th>
             <th>
-              <span className="visually-hidden">Actions</span>
+              <span className={ui.visuallyHidden}>Actions</span>
             </th>
           </tr>
         </thead>
         <tbody>
           {trials.map((t) => (
-            <Row key={t.id} t={t} all={trials} pair={pair} />
+            <Row key={t.id} t={t} outcome={outcomes?.[t.number]} />
           ))}
         </tbody>
       </table>
@@ -203,33 +211,34 @@ function List({ pair, trials }: { pair: PairDetail; trials: Trial[] }) {
   )
 }
 
-function Row({ t, all, pair }: { t: Trial; all: Trial[]; pair: PairDetail }) {
+function Row({ t, outcome }: { t: Trial; outcome: Outcome | undefined }) {
   const undo = useUndo()
   const restore = useTrialChange(t.id, () => api.trials.restore(t.id))
   const remove = useTrialChange(t.id, () => api.trials.remove(t.id))
   const { read, of } = progressOf(t)
-  const outcome = read ? outcomeWith(t, all, pair) : null
+  const says = read === 0 ? 'not read yet' : outcome ? say(outcome.reasons[0]) : ''
   return (
     <tr data-testid="trial">
-      <td className="num figure">{t.number}</td>
+      <td className={clsx(ui.num, ui.figure)}>{t.number}</td>
       <td>
         <Link to={`/trials/${t.id}`}>{PIECES[t.plan.piece].name}</Link>
       </td>
-      <td className="figure">
+      <td className={ui.figure}>
         {read} of {of}
       </td>
       <td>
-        {t.adoptedVersion !== null && <span className="tag good">in version {t.adoptedVersion}</span>}{' '}
-        <span className="faint">{outcome?.words[0] ?? 'not read yet'}</span>
+        {t.adoptedVersion !== null && (
+          <span className={clsx(ui.tag, ui.good)}>in version {t.adoptedVersion}</span>
+        )}{' '}
+        <span className={ui.faint}>{says}</span>
       </td>
-      <td className="faint nowrap">{ago(t.createdAt)}</td>
-      <td className="num">
+      <td className={clsx(ui.faint, ui.nowrap)}>{ago(t.createdAt)}</td>
+      <td className={ui.num}>
         <RemoveButton
           what={`trial ${t.number}`}
           onClick={() =>
-            remove.mutate(undefined as never, {
-              onSuccess: () =>
-                undo(`Trial ${t.number} is put away.`, () => restore.mutate(undefined as never)),
+            remove.mutate(undefined, {
+              onSuccess: () => undo(`Trial ${t.number} is put away.`, () => restore.mutate()),
             })
           }
         />

@@ -1,9 +1,8 @@
 import { sha256 } from '@noble/hashes/sha2'
 import { bytesToHex } from '@noble/hashes/utils'
+import { GcodeError, GcodeReader, MAX_GCODE_BYTES } from '@verimend/core/gcode'
+import { say } from '@verimend/core/words'
 import {
-  GcodeError,
-  GcodeReader,
-  MAX_GCODE_BYTES,
   analysePath,
   layerPlan,
   summarise,
@@ -11,7 +10,7 @@ import {
   type LayerPlan,
   type PathReading,
   type ReadingContext,
-} from '@verimend/core'
+} from '@verimend/core/toolpath'
 
 /** A file, or the address of one that the server keeps. */
 export type ToWorker =
@@ -23,7 +22,7 @@ export type FromWorker =
   | { kind: 'failed'; message: string }
   | { kind: 'layer'; ask: number; plan: LayerPlan }
 
-const say = (message: FromWorker, transfer: Transferable[] = []) =>
+const send = (message: FromWorker, transfer: Transferable[] = []) =>
   (self as unknown as Worker).postMessage(message, transfer)
 
 let analysis: Analysis | null = null
@@ -32,11 +31,7 @@ async function streamOf(
   source: File | string,
 ): Promise<{ stream: ReadableStream<Uint8Array>; size: number }> {
   if (typeof source !== 'string') {
-    if (source.size > MAX_GCODE_BYTES)
-      throw new GcodeError(
-        'too-large',
-        `This file is ${Math.round(source.size / 1e6)} MB; Verimend reads up to ${MAX_GCODE_BYTES / 1e6} MB.`,
-      )
+    if (source.size > MAX_GCODE_BYTES) throw new GcodeError('too-large', { bytes: MAX_GCODE_BYTES })
     return { stream: source.stream(), size: source.size }
   }
   const response = await fetch(source)
@@ -58,35 +53,31 @@ async function read(source: File | string, context: ReadingContext) {
     const share = reader.bytesRead / Math.max(1, size || reader.bytesRead * 2)
     if (share - told > 0.02) {
       told = share
-      say({ kind: 'progress', share: share * 0.6 })
+      send({ kind: 'progress', share: share * 0.6 })
     }
   }
   const program = reader.finish()
-  analysis = analysePath(program, context, (s) => say({ kind: 'progress', share: 0.6 + 0.35 * s }))
+  analysis = analysePath(program, context, (s) => send({ kind: 'progress', share: 0.6 + 0.35 * s }))
   const reading = summarise(analysis)
-  if (reading.layerCount === 0)
-    throw new GcodeError(
-      'no-movement',
-      'This file lays no plastic: the head moves, but nothing is fed on the way.',
-    )
-  say({ kind: 'done', reading, sha256: bytesToHex(hash.digest()), bytes: program.bytes })
+  if (reading.layerCount === 0) throw new GcodeError('nothing-fed')
+  send({ kind: 'done', reading, sha256: bytesToHex(hash.digest()), bytes: program.bytes })
 }
 
 self.onmessage = async ({ data }: MessageEvent<ToWorker>) => {
   if (data.kind === 'layer') {
     if (!analysis) return
     const plan = layerPlan(analysis, Math.min(Math.max(0, data.layer), analysis.index.z.length - 1))
-    say({ kind: 'layer', ask: data.ask, plan }, [plan.lines.buffer, plan.travels.buffer, plan.starts.buffer])
+    send({ kind: 'layer', ask: data.ask, plan }, [plan.lines.buffer, plan.travels.buffer, plan.starts.buffer])
     return
   }
   try {
     await read(data.source, data.context)
   } catch (error) {
-    say({
+    send({
       kind: 'failed',
       message:
         error instanceof GcodeError
-          ? error.message
+          ? say(error.reason)
           : `This file could not be read (${error instanceof Error ? error.message : 'unknown fault'}).`,
     })
   }

@@ -1,5 +1,5 @@
 import { startTransition, useCallback, useEffect, useRef, useState } from 'react'
-import type { LayerPlan, PathReading, ReadingContext } from '@verimend/core'
+import type { LayerPlan, PathReading, ReadingContext } from '@verimend/core/toolpath'
 import type { FromWorker, ToWorker } from './readGcode.worker'
 
 export interface ReadFile {

@@ -1,0 +1,31 @@
+import type { DiagnosisContext } from '@verimend/core/casework'
+import type { CaseLesson } from './case'
+import type { PairDetail } from './pair'
+import type { Trial } from './trial'
+
+/** Kept things as a diagnosis looks at them. */
+export interface Surroundings {
+  pair: PairDetail
+  trials: readonly Trial[]
+  lessons: readonly CaseLesson[]
+  /** The case that is looked at; it does not learn from itself. */
+  caseId: string | null
+  /** ISO date. */
+  today: string
+  weights?: DiagnosisContext['weights']
+  families?: DiagnosisContext['families']
+}
+
+/** What a case is looked at with, from the records of its pair. */
+export function diagnosisContextOf(s: Surroundings): DiagnosisContext {
+  return {
+    machine: s.pair.machine.machine,
+    filament: s.pair.filament.filament,
+    recipe: s.pair.version.values,
+    today: s.today,
+    trials: s.trials,
+    lessons: s.lessons.filter((l) => l.learns && l.caseId !== s.caseId),
+    weights: s.weights,
+    families: s.families,
+  }
+}

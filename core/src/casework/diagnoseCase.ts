@@ -1,0 +1,148 @@
+import { proposeMends, type Proposal } from '../diagnosis/advice/mends'
+import { planNext, type Advice, type CostWeights } from '../diagnosis/advice/plan'
+import { gatherFacts } from '../diagnosis/evidence/facts'
+import { findingsOf } from '../diagnosis/evidence/findings'
+import { lookEvidence, type LookResult } from '../diagnosis/evidence/looks'
+import { markEvidence } from '../diagnosis/evidence/marks'
+import { findingContext, findingEvidence } from '../diagnosis/evidence/path'
+import { evidenceOfTrials } from '../diagnosis/evidence/trial'
+import { weigh, type AttemptEvidence, type Balance, type SignStates } from '../diagnosis/inference/balance'
+import type { Facts } from '../knowledge/facts'
+import type { FaultFamily } from '../knowledge/signs'
+import type { Reason } from '../quantity/reason'
+import type { HeightRange, QuantityId } from '../toolpath/correlate'
+import type { PathReading } from '../toolpath/reading'
+import type { PairOnBench } from '../trials/pieces/piece'
+import type { ReadTrial } from '../trials/types'
+import { setEvidence, type DesignedSet } from './designs'
+import { learntEvidence, type Lesson } from './learning'
+import { attemptEvidence, curesOf, type NotedAttempt } from './notebook'
+
+/** A path file of a case, as far as its diagnosis needs it. */
+export interface CaseReading {
+  id: string
+  /** The attempts made before the file was put in: it shows the print after that many changes. */
+  afterAttempt: number
+  reading: PathReading
+}
+/** Heights marked on the part that match a quantity of a path file. */
+export interface HeightMark {
+  fileId: string
+  heightRanges: HeightRange[]
+  quantity: QuantityId
+  strength: number
+  p: number
+  reason: Reason
+}
+
+/** What of a case bears on its diagnosis. */
+export interface CaseOnBench {
+  signs: SignStates
+  attempts: readonly (NotedAttempt & { fromVersion: number; toVersion: number })[]
+  files: readonly CaseReading[]
+  marks: readonly HeightMark[]
+  /** What a person noted of checks and trials. */
+  checks: readonly LookResult[]
+  sets: readonly DesignedSet[]
+  /** Steps that cannot be done, by id. */
+  cannot: readonly string[]
+  /** Outcomes of attempts that are told without their notebook. */
+  outcomes?: readonly AttemptEvidence[]
+}
+/** A case with nothing in it. */
+export const EMPTY_CASE: CaseOnBench = {
+  signs: {},
+  attempts: [],
+  files: [],
+  marks: [],
+  checks: [],
+  sets: [],
+  cannot: [],
+}
+
+/** What a case is looked at with: its pair, and what is known from elsewhere. */
+export interface DiagnosisContext extends PairOnBench {
+  /** ISO date. */
+  today: string
+  /** Trials of the pair. */
+  trials?: readonly ReadTrial[]
+  /** Closed cases to learn from; the case itself is not among them. */
+  lessons?: readonly Lesson[]
+  /** What a minute, a gram and a risk are worth to this person. */
+  weights?: Partial<CostWeights>
+  /** Only suspects that can produce a sign of these families; all when left out. */
+  families?: readonly FaultFamily[]
+}
+
+export interface Diagnosis {
+  facts: Facts
+  balance: Balance
+  /** Least expected cost to the fix first. */
+  proposals: Proposal[]
+  /** The next best step: a look, a check, a trial or a mend. */
+  plan: Advice
+}
+
+/** The newest file that shows the print as it is now; outdated when there is only an older one. */
+export function currentFile<F extends { afterAttempt: number }>(c: {
+  files: readonly F[]
+  attempts: readonly { number: number; fromVersion: number; toVersion: number }[]
+}): { file: F | null; outdated: boolean } {
+  const last = c.files[c.files.length - 1] ?? null
+  if (!last) return { file: null, outdated: false }
+  const changes = c.attempts.filter((a) => a.toVersion !== a.fromVersion).map((a) => a.number)
+  const latest = Math.max(0, ...changes)
+  return last.afterAttempt >= latest ? { file: last, outdated: false } : { file: null, outdated: true }
+}
+
+/**
+ * The one assembly of a diagnosis, the same on the screen, over the API and in measurements: signs, attempts, path
+ * file, marks, checks, designed sets, trials and closed cases in; suspects, mends and the next step out.
+ */
+export function diagnoseCase(c: CaseOnBench, context: DiagnosisContext): Diagnosis {
+  const { machine, filament, recipe, today, trials = [], lessons = [], weights, families } = context
+  const { file } = currentFile(c)
+  const reading = file?.reading ?? null
+  const facts = gatherFacts({ machine, filament, recipe, reading, today })
+  const ofTrials = evidenceOfTrials(trials, { machine, recipe })
+  // what a person noted of a trial goes before what is worked out from its readings
+  const looks = [
+    ...c.checks,
+    ...setEvidence(c.sets),
+    ...ofTrials.filter((t) => !c.checks.some((k) => k.by === t.by && k.suspect === t.suspect)),
+  ]
+  const balance = weigh({
+    signs: c.signs,
+    facts,
+    attempts: [...attemptEvidence(c.attempts), ...(c.outcomes ?? [])],
+    evidence: [
+      ...(reading ? findingEvidence(findingsOf(reading, findingContext(context))) : []),
+      ...lookEvidence(looks),
+      ...learntEvidence(lessons),
+      // a mark speaks of the print it was made on
+      ...c.marks.filter((m) => m.fileId === file?.id).flatMap((m) => markEvidence({ ...m, id: m.quantity })),
+    ],
+    families,
+  })
+  const print = reading && { minutes: reading.seconds / 60, grams: reading.filament.mass }
+  const proposals = proposeMends({
+    balance,
+    facts,
+    recipe,
+    machine,
+    filament,
+    cures: curesOf(c.attempts),
+    printMinutes: print?.minutes,
+  })
+  const plan = planNext({
+    balance,
+    proposals,
+    signs: c.signs,
+    weights,
+    cannot: c.cannot,
+    // what the app did itself needs no asking
+    done: [...looks.map((l) => l.by), ...(reading ? (['read-paths'] as const) : [])],
+    ...(print && { print }),
+  })
+  return { facts, balance, proposals, plan }
+}

@@ -1,0 +1,144 @@
+import type { Change, Cure } from '../diagnosis/advice/mends'
+import type { AttemptEvidence, SignStates } from '../diagnosis/inference/balance'
+import type { AttemptOutcome } from '../diagnosis/reasons'
+import type { SignId } from '../knowledge/signs'
+import { suspectOf, type SuspectId } from '../knowledge/suspects'
+import type { Reason } from '../quantity/reason'
+import { keysOf } from '../recipe/settings'
+import { caseReason } from './reasons'
+
+/** What came of a sign after an attempt. */
+export type SignResult = AttemptOutcome
+export type SignResults = Partial<Record<SignId, SignResult>>
+
+/** A mend that was tried: what it changed, and the suspect it went for. */
+export type NotedMend = { suspect: SuspectId } & Change
+export interface NotedAttempt {
+  number: number
+  mends: NotedMend[]
+  signsBefore: SignStates
+  results: SignResults | null
+  newSigns: SignId[]
+}
+
+const resultsOf = (results: SignResults) => Object.entries(results) as [SignId, SignResult][]
+
+/**
+ * The outcome of an attempt as a whole, over the seen signs its suspects can produce: gone when all of them
+ * went, better when any got better, worse when any got worse and none better, else the same. An attempt whose
+ * suspects produce none of the seen signs is judged by all of them.
+ */
+export function overallOutcome(
+  attempt: Pick<NotedAttempt, 'results'> & { mends: readonly { suspect: SuspectId }[] },
+): AttemptOutcome | null {
+  if (!attempt.results) return null
+  const all = resultsOf(attempt.results)
+  if (!all.length) return null
+  const meant = all.filter(([s]) => attempt.mends.some((m) => suspectOf(m.suspect).signs[s] !== undefined))
+  const results = (meant.length ? meant : all).map(([, r]) => r)
+  if (results.every((r) => r === 'gone')) return 'gone'
+  if (results.some((r) => r === 'gone' || r === 'better')) return 'better'
+  return results.some((r) => r === 'worse') ? 'worse' : 'same'
+}
+
+/** Attempts with an outcome, as evidence for the balance. */
+export function attemptEvidence(attempts: readonly NotedAttempt[]): AttemptEvidence[] {
+  return attempts.flatMap((a) => {
+    const outcome = overallOutcome(a)
+    return outcome
+      ? [{ number: a.number, suspects: [...new Set(a.mends.map((m) => m.suspect))], outcome }]
+      : []
+  })
+}
+
+/** Suspects whose mend made what it went for go away. */
+export function causesOf(
+  attempts: readonly (Pick<NotedAttempt, 'results'> & { mends: readonly { suspect: SuspectId }[] })[],
+): SuspectId[] {
+  return [
+    ...new Set(
+      attempts.filter((a) => overallOutcome(a) === 'gone').flatMap((a) => a.mends.map((m) => m.suspect)),
+    ),
+  ]
+}
+
+/** Setting changes of a case that made signs go away or better. */
+export function curesOf(attempts: readonly NotedAttempt[]): Cure[] {
+  return attempts.flatMap((a) => {
+    const signs = resultsOf(a.results ?? {})
+      .filter(([, r]) => r === 'gone' || r === 'better')
+      .map(([s]) => s)
+    if (!signs.length) return []
+    return a.mends.flatMap((m) =>
+      m.kind === 'setting' ? [{ attempt: a.number, key: m.key, from: m.from, to: m.to, signs }] : [],
+    )
+  })
+}
+
+/** Side effects to ask for after an attempt: what its mends can bring, and what earlier ones had cured. */
+export function asksAfter(
+  attempt: NotedAttempt,
+  earlier: readonly NotedAttempt[],
+  signs: SignStates,
+): SignId[] {
+  const brought = attempt.mends.flatMap((m) => suspectOf(m.suspect).watch)
+  const cured = earlier.flatMap((a) =>
+    a.number < attempt.number
+      ? resultsOf(a.results ?? {})
+          .filter(([, r]) => r === 'gone')
+          .map(([s]) => s)
+      : [],
+  )
+  return [...new Set([...brought, ...cured])].filter((s) => signs[s] !== 'present')
+}
+
+/** The signs as they stand after an attempt: what went or was not found is absent, what stayed or came is present. */
+export function signsAfter(
+  before: SignStates,
+  results: SignResults,
+  newSigns: readonly SignId[],
+  notThere: readonly SignId[] = [],
+): SignStates {
+  const after: SignStates = { ...before }
+  for (const s of notThere) after[s] = 'absent'
+  for (const [s, r] of resultsOf(results)) after[s] = r === 'gone' ? 'absent' : 'present'
+  for (const s of newSigns) after[s] = 'present'
+  return after
+}
+
+/** Signs in a state. */
+export const signsThat = (state: 'present' | 'absent', signs: SignStates): SignId[] =>
+  keysOf(signs).filter((s) => signs[s] === state)
+
+/** What a mend changed. */
+export const changeReason = (m: Change): Reason =>
+  m.kind === 'handling'
+    ? caseReason('procedure-done', { procedure: m.procedure })
+    : caseReason('setting-changed', { setting: m.key, from: m.from, to: m.to })
+
+/** What a closed case taught. */
+export function taughtBy(part: string, attempts: readonly NotedAttempt[], signs: SignStates): Reason[] {
+  const cures: Reason[] = []
+  const dead: Reason[] = []
+  for (const a of attempts) {
+    const outcome = overallOutcome(a)
+    if (!outcome) continue
+    const changes = a.mends.map(changeReason)
+    if (outcome === 'gone' || outcome === 'better')
+      cures.push(
+        caseReason('case-cured', {
+          suspects: [...new Set(a.mends.map((m) => m.suspect))],
+          changes,
+          signs: resultsOf(a.results ?? {})
+            .filter(([, r]) => r === outcome || r === 'gone')
+            .map(([s]) => s),
+          outcome,
+        }),
+      )
+    else dead.push(caseReason('changed-nothing', { changes, worse: outcome === 'worse' }))
+  }
+  if (!cures.length)
+    cures.push(attempts.length ? caseReason('no-cure-found', { part }) : caseReason('closed-without-attempt'))
+  const left = signsThat('present', signs)
+  return [...cures, ...dead, ...(left.length ? [caseReason('signs-left', { signs: left })] : [])]
+}

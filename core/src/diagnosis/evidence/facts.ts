@@ -1,0 +1,242 @@
+import { speedAtMeltCap, widthAtSpacing } from '../../extrusion/bead'
+import type { FactKey, FactOrigin, Facts } from '../../knowledge/facts'
+import { cardOf } from '../../material/cards'
+import {
+  daysInAir,
+  daysSince,
+  diameterFacts,
+  dryingOf,
+  lastDried,
+  type Filament,
+} from '../../material/filament'
+import {
+  FULL_STEP_TOLERANCE,
+  nearestFullStep,
+  offFullStep,
+  thickestLayer,
+  type Machine,
+} from '../../machine/machine'
+import type { PathReading } from '../../toolpath/reading'
+import { deriveRecipe, featureLoads, type RecipeValues } from '../../recipe/derive'
+import type { NumberKey } from '../../recipe/settings'
+
+export interface Surroundings {
+  machine: Machine
+  filament: Filament
+  recipe: RecipeValues
+  /** A path file that shows the print the signs were seen on. */
+  reading?: PathReading | null
+  /** ISO date. */
+  today: string
+}
+
+/**
+ * What is known around a fault: from recipe, machine, filament and, where a path file is there, from what the
+ * machine was really told, which then stands before the recipe. Unknown facts are left out.
+ */
+export function gatherFacts({ machine, filament, recipe, reading, today }: Surroundings): Facts {
+  const facts: Facts = {}
+  const card = cardOf(filament.family)
+  const n = (key: NumberKey) => recipe[key].value
+  const put = (key: FactKey, value: number | boolean | null | undefined, from: FactOrigin) => {
+    if (value === null || value === undefined || (typeof value === 'number' && !Number.isFinite(value)))
+      return
+    facts[key] = { value, from }
+  }
+  /** The path file's value when there is one, else the recipe's. */
+  const seen = (
+    key: FactKey,
+    inFile: number | boolean | null | undefined,
+    inRecipe: number | boolean | null,
+  ) => {
+    if (inFile !== null && inFile !== undefined) put(key, inFile, 'path')
+    else put(key, inRecipe, 'recipe')
+  }
+  const start = deriveRecipe({ machine, filament })
+  const startNumber = (key: NumberKey) => start[key].value
+
+  // temperatures
+  const range = filament.label.nozzle ?? card.nozzle
+  const nozzle = reading?.rest.nozzle ?? n('nozzle')
+  const nozzleFrom = reading?.rest.nozzle != null ? 'path' : 'recipe'
+  put('nozzleOverMiddle', nozzle - (range.min + range.max) / 2, nozzleFrom)
+  put('nozzleOverBottom', nozzle - range.min, nozzleFrom)
+  put('nozzleUnderTop', range.max - nozzle, nozzleFrom)
+  put('nozzleStart', startNumber('nozzle'), 'filament')
+  put('labelBottom', range.min, 'filament')
+  put('labelTop', range.max, 'filament')
+  if (recipe.nozzle.source === 'measured') put('nozzleTested', true, 'recipe')
+  put('bedTop', card.bed.top, 'filament')
+  put('bedRestCard', card.bed.rest, 'filament')
+  const bedFirst = reading?.firstLayer?.bed
+  seen('bedUnderCard', bedFirst != null ? card.bed.first - bedFirst : null, card.bed.first - n('bedFirst'))
+  const bedRest = reading && reading.layerCount > 1 ? reading.rest.bed : null
+  seen('bedOverCard', bedRest != null ? bedRest - card.bed.rest : null, n('bed') - card.bed.rest)
+
+  // retraction and travel
+  const tube = machine.drive.kind === 'tube'
+  put('tubeFed', tube, 'machine')
+  put('softFilament', card.flexible, 'filament')
+  put('softOnTube', tube && card.flexible, 'machine')
+  const usual = startNumber('retractLength')
+  put('retractStart', usual, 'machine')
+  const fileOff = reading ? reading.retraction.kind === 'none' : null
+  const off = fileOff ?? !recipe.retract.value
+  seen('retractOff', fileOff, !recipe.retract.value)
+  if (!off) {
+    const length = reading?.retraction.length ?? n('retractLength')
+    const from = reading?.retraction.length != null ? 'path' : 'recipe'
+    put('retractShortBy', usual - length, from)
+    put('retractOverBy', length - Math.max(tube ? 7 : 2, usual * 1.25), from)
+  }
+  if (recipe.retractLength.source === 'measured') put('retractTested', true, 'recipe')
+  if (reading) {
+    put('sameFilamentPulls', reading.retraction.worstPasses, 'path')
+    put('openAirTravels', reading.travel.openUnretracted, 'path')
+    put('longestOpenTravel', reading.travel.longestUnretracted, 'path')
+  }
+  seen('travelSpeed', reading?.travel.speed, n('travelSpeed'))
+  put('travelLimit', startNumber('travelSpeed'), 'machine')
+
+  // filament
+  const drying = dryingOf(filament)
+  const since = daysInAir(filament, today)
+  if (drying.hygroscopic) {
+    if (since === null) put('openUnknown', true, 'filament')
+    else if (since > drying.openDays) put('wetDays', since - drying.openDays, 'filament')
+  }
+  const dried = daysSince(lastDried(filament)?.on ?? null, today)
+  if (dried !== null && dried <= drying.openDays) put('freshlyDried', true, 'filament')
+  // from memory: a new kilogram on a plain holder is where drag begins to tell
+  if (filament.weightLeft !== null) put('heavyRoll', filament.weightLeft > 950, 'filament')
+  put('abrasive', filament.abrasive && machine.nozzle.material === 'brass', 'filament')
+  const diameter = diameterFacts(filament)
+  if (!diameter) put('diameterUnmeasured', true, 'filament')
+  else if (diameter.count > 1) put('diameterSpread', diameter.spread, 'filament')
+
+  // flow, melt, speeds
+  put('flow', n('flow'), 'recipe')
+  put('flowUntested', recipe.flow.source === 'card', 'recipe')
+  put('flowOuter', n('flowOuter'), 'recipe')
+  const cap = n('meltCap')
+  const peak = Math.max(...featureLoads(recipe).map((f) => f.rate))
+  seen('meltShare', reading ? (reading.meltPeak / cap) * 100 : null, (peak / cap) * 100)
+  put(
+    'meltSafeSpeed',
+    Math.floor(
+      Math.min(
+        startNumber('outerSpeed'),
+        0.9 * speedAtMeltCap(n('outerWidth'), n('layerHeight'), cap, n('flow') / 100),
+      ),
+    ),
+    'machine',
+  )
+  const outer = reading?.rest.outerSpeed ?? n('outerSpeed')
+  seen('outerSpeed', reading?.rest.outerSpeed, n('outerSpeed'))
+  put('outerOverCard', outer - card.speed.outer, reading?.rest.outerSpeed != null ? 'path' : 'recipe')
+  put('cardOuterSpeed', startNumber('outerSpeed'), 'filament')
+  const speeds = [n('outerSpeed'), n('innerSpeed'), n('sparseSpeed')]
+  put('speedRatio', Math.max(...speeds) / Math.min(...speeds), 'recipe')
+  put('outerAcceleration', n('outerAcceleration'), 'recipe')
+  put('openFrame', machine.frame === 'open', 'machine')
+  put('enclosed', machine.frame === 'enclosed', 'machine')
+  seen(
+    'noPressureRelief',
+    reading && reading.seam.count > 8
+      ? !reading.pressure && reading.seam.early < 0.02 && reading.seam.wipe < 0.05
+      : null,
+    n('pressureCompensation') === 0 && n('earlyStop') === 0 && n('wipe') === 0,
+  )
+  put('wipeStart', machine.nozzle.diameter, 'machine')
+  put('earlyStop', n('earlyStop'), 'recipe')
+  put('earlyStopStart', Number((machine.nozzle.diameter ** 3).toFixed(3)), 'machine')
+
+  // first layer
+  const first = reading?.firstLayer
+  seen('firstSpeed', first?.speed, n('firstSpeed'))
+  seen(
+    'firstSpeedShare',
+    first && outer ? (first.speed / outer) * 100 : null,
+    (n('firstSpeed') / n('outerSpeed')) * 100,
+  )
+  put('firstSpeedStart', startNumber('firstSpeed'), 'machine')
+  seen('firstHeight', first?.height, n('firstHeight'))
+  put('firstHeightMost', thickestLayer(machine), 'machine')
+  put(
+    'residualShare',
+    machine.bed.residual === null ? null : (machine.bed.residual / (first?.height ?? n('firstHeight'))) * 100,
+    'machine',
+  )
+  seen(
+    'firstWidthShare',
+    first
+      ? ((first.spacing !== null ? widthAtSpacing(first.spacing, first.height) : first.width) /
+          machine.nozzle.diameter) *
+          100
+      : null,
+    (n('firstWidth') / machine.nozzle.diameter) * 100,
+  )
+  put('firstWidthStart', startNumber('firstWidth'), 'machine')
+  seen('flowFirst', first?.flow, n('flowFirst'))
+  const fileFan = reading ? Math.max(0, ...reading.layers.fan.slice(0, 2)) * 100 : null
+  seen('firstFan', fileFan, n('fanOffLayers') >= 2 ? 0 : n('fan'))
+  put('cardFanOff', card.fan.offLayers, 'filament')
+  seen('notPrimed', reading ? !reading.primed : null, n('skirtLoops') === 0)
+  put('zOffset', n('zOffset'), 'recipe')
+  put('zOffsetUnset', recipe.zOffset.source === 'card', 'recipe')
+  put('handLevelled', machine.bed.levelling === 'screws', 'machine')
+  put('printsSinceLevel', machine.bed.printsSinceLevel, 'machine')
+  put('printsSinceWash', machine.bed.printsSinceWash, 'machine')
+  put('surfaceUnknown', !card.surfaces.includes(machine.bed.surface), 'machine')
+  if (first && reading.height > 0) put('contactPerHeight', first.contact / reading.height, 'path')
+  put(
+    'shrinkStrain',
+    card.expansion * 1e-4 * Math.max(0, card.softening - (machine.frame === 'enclosed' ? 45 : 25)),
+    'filament',
+  )
+  put('splitsInDraught', card.wantsEnclosure && machine.frame === 'open', 'machine')
+  put('slowZoneOff', n('slowZoneHeight') === 0, 'recipe')
+
+  // cooling, layers
+  const fan = reading ? reading.rest.fan * 100 : n('fan')
+  const fanFrom = reading ? 'path' : 'recipe'
+  put('fanUnderCard', startNumber('fan') - fan, fanFrom)
+  put('fanOverCard', fan - startNumber('fan'), fanFrom)
+  put('cardFan', startNumber('fan'), 'filament')
+  put('minLayerTime', n('minLayerTime'), 'recipe')
+  if (reading && reading.layerCount > 4) {
+    const needed = startNumber('minLayerTime')
+    put('shortestLayer', (Math.min(...reading.layers.seconds.slice(1)) / needed) * 100, 'path')
+    const outers = reading.layers.outerSpeed.slice(1).filter((v): v is number => v !== null)
+    if (outers.length > 3 && reading.rest.outerSpeed)
+      put('outerSpeedSwing', (Math.min(...outers) / reading.rest.outerSpeed) * 100, 'path')
+  }
+  const height = reading?.layerHeight ?? n('layerHeight')
+  put(
+    'offFullStep',
+    offFullStep(height, machine) > FULL_STEP_TOLERANCE,
+    reading?.layerHeight != null ? 'path' : 'recipe',
+  )
+  put('onFullStep', nearestFullStep(height, machine), 'machine')
+  const stacked = reading && reading.seam.count > 8 ? reading.seam.stacked : null
+  seen('seamStacked', stacked === null ? null : stacked > 0.8, recipe.seamPlace.value === 'stacked')
+  seen('seamScattered', stacked === null ? null : stacked < 0.4, recipe.seamPlace.value === 'scattered')
+  put('insideFirst', recipe.wallOrder.value === 'inside-first', 'recipe')
+
+  // bridges, tops, supports
+  put('bridgeShare', (n('bridgeSpeed') / n('outerSpeed')) * 100, 'recipe')
+  put('bridgeStart', startNumber('bridgeSpeed'), 'filament')
+  put('topThickness', n('topLayers') * n('layerHeight'), 'recipe')
+  put('supportGapShare', (n('supportGap') / n('layerHeight')) * 100, 'recipe')
+  if (reading) put('supportThere', reading.base.support, 'path')
+
+  // size
+  put('contourZero', n('contourOffset') === 0, 'recipe')
+  put('noOffsets', n('contourOffset') > -0.02 && n('holeOffset') < 0.06, 'recipe')
+  put('contourOffset', n('contourOffset'), 'recipe')
+  put('holeZero', n('holeOffset') === 0, 'recipe')
+  put('holeOffset', n('holeOffset'), 'recipe')
+  put('shrinkCard', card.shrink, 'filament')
+  put('scaleUnset', n('scaleX') === 100 && n('scaleY') === 100, 'recipe')
+  return facts
+}

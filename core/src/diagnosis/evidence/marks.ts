@@ -1,0 +1,36 @@
+import type { SuspectId } from '../../knowledge/suspects'
+import type { Correlation, QuantityId } from '../../toolpath/correlate'
+import type { Evidence } from '../inference/balance'
+import { because } from '../reasons'
+
+/** Suspects that a quantity speaks of when it changes where the flaw is, the likeliest first. */
+export const SUSPECTS_OF_QUANTITY: Record<QuantityId, SuspectId[]> = {
+  seconds: ['layer-time-too-short', 'speed-swings'],
+  outerSpeed: ['speed-swings'],
+  outerAsked: ['speed-swings'],
+  meltPeak: ['melt-rate-exceeded'],
+  meltMean: ['melt-rate-exceeded', 'temperature-swing'],
+  fan: ['cooling-too-strong', 'cooling-too-weak'],
+  nozzle: ['nozzle-too-hot', 'nozzle-too-cold'],
+  bed: ['bed-too-hot', 'bed-too-cold'],
+  width: ['outer-wall-overfed', 'flow-too-low'],
+  height: [],
+  retractions: ['feed-slip', 'retraction-too-long'],
+  openAir: ['retraction-off', 'retraction-too-short'],
+  stop: ['head-parks-on-part'],
+  supported: ['cooling-too-weak'],
+  overhang: ['cooling-too-weak', 'poor-orientation'],
+}
+
+/**
+ * What a match between marked heights and a quantity says of its suspects: by how strong it is and how unlikely
+ * by accident. From memory: 3 to 10 decibans for the first suspect, half of it for the others.
+ */
+export function markEvidence(match: Pick<Correlation, 'id' | 'strength' | 'p' | 'reason'>): Evidence[] {
+  const decibans = match.p > 0.2 ? 0 : Math.min(10, 3 + 8 * match.strength * (match.p < 0.05 ? 1 : 0.5))
+  return SUSPECTS_OF_QUANTITY[match.id].map((suspect, i) => ({
+    suspect,
+    decibans: Number((i ? decibans / 2 : decibans).toFixed(1)),
+    reason: because('marked-heights', { match: match.reason }),
+  }))
+}

@@ -1,0 +1,51 @@
+import type { LookId } from '../knowledge/checks'
+import type { SignId } from '../knowledge/signs'
+import type { SuspectId } from '../knowledge/suspects'
+import { reasonsOf, type Reason } from '../quantity/reason'
+import type { SettingKey, SettingValue } from '../recipe/settings'
+
+/** Why a suspect weighs what it weighs and why a step is advised, with the values its sentence needs. */
+export interface DiagnosisReasons {
+  /** A rule of the knowledge that fires, by its place; with the value of its fact. */
+  'context-rule': { suspect: SuspectId; rule: number; value: number | boolean }
+  'sign-seen': { sign: SignId }
+  'sign-explained-better': { sign: SignId }
+  'sign-absent': { sign: SignId }
+  'attempt-outcome': { attempt: number; outcome: AttemptOutcome }
+  'path-finding': { finding: Reason }
+  'marked-heights': { match: Reason }
+  'look-found': { look: LookId; found: boolean }
+  'cause-before': { cases: number; of: number; scope: 'pair' | 'machine' | 'family' }
+
+  /** Why a mend of the knowledge helps, by its place. */
+  'mend-helps': { suspect: SuspectId; mend: number }
+  'recipe-has-it': { setting: SettingKey; value: SettingValue; why: Reason }
+  'outside-range': { of: 'label' | 'card'; min: number; max: number }
+  'above-card-bed': { top: number }
+  'soft-on-tube-bears': object
+  'goes-back-on': { attempt: number; signs: readonly SignId[] }
+
+  'leads-after': {
+    answer: 'there' | 'not-there' | 'found' | 'not-found'
+    suspect: SuspectId
+    still: boolean
+    /** % */
+    chance: number
+  }
+  /** Of a hundred cases. */
+  'cures-share': { share: number }
+  'pulls-both-ways': {
+    setting: SettingKey
+    first: SuspectId
+    firstTo: SettingValue
+    second: SuspectId
+    secondTo: SettingValue
+    by: LookId | null
+  }
+  'cannot-tell-which': { suspects: readonly SuspectId[]; sign: SignId }
+  'each-by-its-own': { suspects: readonly SuspectId[] }
+}
+export const because = reasonsOf<DiagnosisReasons>()
+
+/** What came of an attempt as a whole: the best over the signs it was meant to cure. */
+export type AttemptOutcome = 'gone' | 'better' | 'same' | 'worse'

@@ -1,0 +1,4 @@
+export * from './commands'
+export * from './cornerRule'
+export * from './machine'
+export * from './upgrade'

@@ -1,0 +1,100 @@
+import type { Commands } from './commands'
+import type { CornerRule } from './cornerRule'
+import type { Range, Surface } from '../material/cards'
+
+/** A machine as its owner describes it. */
+export interface Machine {
+  name: string
+  nozzle: {
+    diameter: number
+    material: 'brass' | 'hardened'
+    /** ISO date of the last change; null: not noted. */
+    changedOn: string | null
+  }
+  drive: { kind: 'direct' | 'tube'; /** mm of guide tube; 0 for direct. */ tubeLength: number }
+  frame: 'open' | 'enclosed'
+  /** Part fan: none, or its strength against the usual small blower (1). */
+  fan: { present: boolean; strength: number }
+  bed: {
+    shape: 'rectangle' | 'round'
+    /** mm; for a round bed both are the diameter and the origin is in the middle. */
+    width: number
+    depth: number
+    surface: Surface
+    levelling: 'screws' | 'probe'
+    /** Prints since it was last levelled; null: not known. */
+    printsSinceLevel: number | null
+    /** Prints since the surface was washed; null: not known. */
+    printsSinceWash: number | null
+    /** Largest unevenness left after levelling, mm; null: not measured. */
+    residual: number | null
+  }
+  /** mm of printable height. */
+  height: number
+  limits: {
+    /** °C */
+    nozzle: number
+    bed: number
+    /** mm/s */
+    speed: number
+    zSpeed: number
+    /** mm/s² */
+    acceleration: number
+    travelAcceleration: number
+    corner: CornerRule
+  }
+  /** Heated chamber's top temperature, °C; null: none. */
+  chamber: number | null
+  z: { /** mm per turn */ lead: number; stepsPerTurn: number }
+  belt: { /** mm */ pitch: number; teeth: number }
+  /** How its controller wants to be spoken to; left out: the usual. */
+  commands?: Commands
+  notes: string
+}
+
+/** Smallest height the Z screw moves in full motor steps, mm. */
+export function fullStep(machine: Pick<Machine, 'z'>): number {
+  return machine.z.lead / machine.z.stepsPerTurn
+}
+
+/** How far a height may be from a whole number of full steps and still count as on one, in steps. */
+export const FULL_STEP_TOLERANCE = 0.02
+/** The same for heights read off a file, which are known to a thousandth of a millimetre, in steps. */
+export const READ_STEP_TOLERANCE = 0.04
+
+/** How far a layer height lies from the nearest whole number of full steps, in steps: 0 to 0.5. */
+export function offFullStep(height: number, machine: Pick<Machine, 'z'>): number {
+  const steps = height / fullStep(machine)
+  return Math.abs(steps - Math.round(steps))
+}
+
+/** The height on a full step that is nearest, at least one step, mm. */
+export function nearestFullStep(height: number, machine: Pick<Machine, 'z'>): number {
+  const step = fullStep(machine)
+  return Math.max(1, Math.round(height / step)) * step
+}
+
+/** Thickest layer that is still pressed onto the one below: three quarters of the nozzle, mm. Common practice, no source. */
+export function thickestLayer(machine: Pick<Machine, 'nozzle'>): number {
+  return 0.75 * machine.nozzle.diameter
+}
+
+/** Usual pull-back of a tube-fed drive, mm: 10 mm for each metre of tube and 1 mm for the drive. Common practice, no source. */
+export function tubeRetraction(tubeLength: number): number {
+  return (10 * tubeLength) / 1000 + 1
+}
+
+/**
+ * Melt cap in mm³/s for this nozzle from the card's value at 0.4 mm. Scales with the bore to the power 1.2,
+ * bounded to 0.4 and 2.2 times; common practice, no source. A hardened nozzle conducts less: 10 % off.
+ */
+export function meltCap(cardRate: number, nozzle: Pick<Machine['nozzle'], 'diameter' | 'material'>): number {
+  const scale = Math.min(2.2, Math.max(0.4, (nozzle.diameter / 0.4) ** 1.2))
+  return cardRate * scale * (nozzle.material === 'hardened' ? 0.9 : 1)
+}
+
+/** Clips a value into a range; says whether it had to. */
+export function clip(value: number, range: Range): { value: number; clipped: boolean } {
+  const v = Math.min(range.max, Math.max(range.min, value))
+  return { value: v, clipped: v !== value }
+}

@@ -1,0 +1,4 @@
+export * from './cards'
+export * from './filament'
+export * from './label'
+export * from './upgrade'

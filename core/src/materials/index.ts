@@ -1,4 +1,0 @@
-export * from './cards'
-export * from './filament'
-export * from './machine'
-export * from './label'

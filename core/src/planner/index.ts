@@ -1,0 +1,3 @@
+export * from './builder'
+export * from './part'
+export * from './planError'

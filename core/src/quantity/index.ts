@@ -1,0 +1,3 @@
+export * from './format'
+export * from './reason'
+export * from './fillMissing'

@@ -1,0 +1,49 @@
+import { policyFor } from '../policies'
+import type { COOLING } from '../settings/cooling'
+import { always, beadSettingTime, card, computed, practice, type RulesOf } from './engine'
+import { because } from './reasons'
+
+const noFan = () => computed(0, because('no-part-fan'))
+
+export const COOLING_RULES: RulesOf<typeof COOLING> = {
+  fanOffLayers: ({ card: c }) => [card(c.fan.offLayers, because('fan-off-base', { family: c.id }))],
+  fanRampLayers: always(1, because('fan-at-once')),
+  fan: ({ card: c, machine: m, filament: f }) => {
+    if (!m.fan.present) return [noFan()]
+    const policy = policyFor('soft-fan', m, f) ?? policyFor('gloss-fan', m, f)
+    const duty = policy ? policy.value(c.fan.rest) : c.fan.rest
+    return [card(duty, because('fan-of-card', { family: c.id, duty, because: policy?.because ?? null }))]
+  },
+  fanOverhang: (d) => {
+    if (!d.machine.fan.present) return [noFan()]
+    const duty = Math.max(d.card.fan.overhang, d.number('fan'))
+    return [card(duty, because('fan-overhang', { family: d.card.id, duty }))]
+  },
+  fanBridge: (d) => {
+    if (!d.machine.fan.present) return [noFan()]
+    const duty = d.number('fanOverhang')
+    return [card(duty, because('fan-bridge', { duty }))]
+  },
+  minLayerTime: (d) => {
+    const seconds = beadSettingTime(d.machine, d.card, (key) => d.number(key))
+    const held = Math.min(20, Math.max(4, seconds))
+    return [
+      practice(5, because('five-seconds')),
+      d.inherited('minLayerTime') !== undefined
+        ? null
+        : computed(
+            held,
+            because('bead-sets', {
+              nozzle: d.number('nozzle'),
+              solidAt: d.card.solidAt,
+              seconds,
+              fan: d.number('fan'),
+              held: held !== seconds,
+            }),
+          ),
+    ]
+  },
+  speedFloor: (d) => [
+    practice(Math.min(15, Math.round(d.number('outerSpeed') * 0.6)), because('floor-keeps-change-small')),
+  ],
+}

@@ -1,0 +1,41 @@
+import { meltCap } from '../../machine/machine'
+import { diameterFacts } from '../../material/filament'
+import type { FILAMENT } from '../settings/filament'
+import { always, card, computed, hundred, offer, type RulesOf } from './engine'
+import { because } from './reasons'
+
+export const FILAMENT_RULES: RulesOf<typeof FILAMENT> = {
+  diameter: ({ filament: f }) => {
+    const facts = diameterFacts(f)
+    return [
+      offer('label', f.diameter, because('nominal-diameter', { diameter: f.diameter })),
+      facts &&
+        offer(
+          'measured',
+          facts.mean,
+          because('measured-diameter', { count: facts.count, spread: facts.spread, ovality: facts.ovality }),
+        ),
+    ]
+  },
+  density: ({ card: c }) => [card(c.density, because('density-of-card', { family: c.id }))],
+  meltCap: ({ card: c, machine: m }) => {
+    const hardened = m.nozzle.material === 'hardened'
+    return [
+      card(c.meltRate, because('melt-of-card', { family: c.id })),
+      m.nozzle.diameter !== 0.4 || hardened
+        ? computed(
+            meltCap(c.meltRate, m.nozzle),
+            because('melt-scaled', { diameter: m.nozzle.diameter, hardened }),
+          )
+        : null,
+    ]
+  },
+  flow: hundred('flow'),
+  flowFirst: hundred('flowFirst'),
+  flowOuter: hundred('flowOuter'),
+  flowInner: hundred('flowInner'),
+  flowSolid: hundred('flowSolid'),
+  flowSparse: hundred('flowSparse'),
+  flowBridge: hundred('flowBridge'),
+  flowOverRaft: always(90, because('lets-raft-go')),
+}

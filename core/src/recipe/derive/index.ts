@@ -1,0 +1,7 @@
+export * from './derive'
+export * from './values'
+export * from './engine'
+export * from './grades'
+export * from './limits'
+export * from './loads'
+export type { DeriveReasons } from './reasons'

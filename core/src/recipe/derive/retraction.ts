@@ -1,0 +1,64 @@
+import { tubeRetraction } from '../../machine/machine'
+import type { MaterialCard } from '../../material/cards'
+import type { Filament } from '../../material/filament'
+import { policyFor } from '../policies'
+import type { RETRACTION } from '../settings/retraction'
+import { always, card, computed, practice, type Derivation, type RulesOf } from './engine'
+import { because } from './reasons'
+
+/** Retraction for a roll softer or harder than its card: in proportion to hardness. Common practice, no source. */
+function softened(start: number, c: MaterialCard, f: Filament): number {
+  if (c.shore === null || f.shore === null || f.shore === c.shore) return start
+  return Math.max(0.1, Math.min(1.5 * start, start * (1 + (f.shore - c.shore) / 20)))
+}
+
+function directLength({ card: c, filament: f }: Derivation) {
+  const { direct } = c.retraction
+  const start = softened(direct, c, f)
+  return [
+    card(direct, because('direct-start', { family: c.id, length: direct })),
+    start !== direct && c.shore !== null && f.shore !== null
+      ? computed(start, because('softer-pulled-less', { shore: f.shore, cardShore: c.shore }))
+      : null,
+  ]
+}
+
+function tubeLength(d: Derivation) {
+  const { card: c, machine: m } = d
+  const { tube } = c.retraction
+  if (tube === null) return [practice(2, because('soft-on-tube-most'))]
+  // leaned by what the card says against the usual for its 400 mm of tube
+  const start = tubeRetraction(m.drive.tubeLength) * (tube / tubeRetraction(400))
+  return [
+    card(tube, because('tube-of-card', { family: c.id, length: tube })),
+    // a length tested on this drive says more than the rule of thumb
+    d.inherited('retractLength') === undefined
+      ? computed(start, because('tube-rule', { family: c.id, tubeLength: m.drive.tubeLength }))
+      : null,
+  ]
+}
+
+export const RETRACTION_RULES: RulesOf<typeof RETRACTION> = {
+  retract: ({ card: c, machine: m, filament: f }) => {
+    const policy = policyFor('soft-retraction', m, f)
+    return [
+      policy
+        ? card(policy.side === 1, policy.because)
+        : card(true, because('wants-retraction', { family: c.id, drive: m.drive.kind })),
+    ]
+  },
+  retractLength: (d) => (d.machine.drive.kind === 'direct' ? directLength(d) : tubeLength(d)),
+  retractSpeed: ({ card: c, machine: m }) => [
+    c.flexible
+      ? practice(20, because('soft-pulled-slowly'))
+      : m.drive.kind === 'tube'
+        ? practice(40, because('tube-pull-speed'))
+        : practice(35, because('short-pull-speed')),
+  ],
+  restartExtra: always(0, because('no-restart-extra')),
+  zLift: always(0, because('no-lift')),
+  minTravel: (d) => [practice(Math.max(1, d.machine.nozzle.diameter * 4), because('short-hops'))],
+  wipe: (d) => [practice(d.machine.nozzle.diameter, because('wipe-one-nozzle'))],
+  earlyStop: always(0, because('early-stop-off')),
+  pressureCompensation: always(0, because('pressure-off')),
+}

@@ -1,0 +1,52 @@
+import { fullStep, thickestLayer } from '../../machine/machine'
+import { policyFor } from '../policies'
+import type { WALLS } from '../settings/walls'
+import { always, computed, practice, type RulesOf } from './engine'
+import type { Grade } from './values'
+import { because } from './reasons'
+
+/** Layer height of each grade against the nozzle. Common practice: 0.12, 0.20 and 0.28 from a 0.4 mm nozzle. */
+const GRADE_SHARE: Record<Grade, number> = { fine: 0.3, standard: 0.5, coarse: 0.7 }
+/** Thinnest layer that is laid at all, mm. */
+const THINNEST = 0.04
+
+export const WALLS_RULES: RulesOf<typeof WALLS> = {
+  layerHeight: (d) => {
+    const { grade } = d
+    const step = fullStep(d.machine)
+    const wanted = GRADE_SHARE[grade] * d.machine.nozzle.diameter
+    const onStep = Math.max(step, Math.floor(wanted / step + 1e-6) * step)
+    const usable = onStep <= thickestLayer(d.machine) && onStep >= THINNEST
+    return [
+      practice(wanted, because('share-of-nozzle', { grade })),
+      usable
+        ? computed(onStep, because('on-full-step', { grade, step }))
+        : computed(Math.max(THINNEST, wanted), because('no-full-step', { step })),
+    ]
+  },
+  outerWidth: (d) => [
+    d.filament.family === 'pla-silk'
+      ? practice(d.machine.nozzle.diameter * 1.25, because('silk-width'))
+      : practice(d.machine.nozzle.diameter * 1.125, because('presses-lines')),
+  ],
+  innerWidth: (d) => [practice(d.number('outerWidth'), because('as-outer-wall'))],
+  fillWidth: (d) => [practice(d.number('outerWidth'), because('as-outer-wall'))],
+  wallCount: (d) => [
+    practice(Math.max(2, Math.round(1.2 / d.number('outerWidth'))), because('wall-thickness')),
+  ],
+  topLayers: (d) => [
+    practice(Math.max(3, Math.ceil(0.8 / d.number('layerHeight'))), because('top-thickness')),
+  ],
+  bottomLayers: (d) => [
+    practice(Math.max(3, Math.ceil(0.6 / d.number('layerHeight'))), because('bottom-thickness')),
+  ],
+  sparseDensity: ({ card: c }) => [
+    c.flexible ? practice(15, because('less-is-softer')) : practice(20, because('enough-infill')),
+  ],
+  wallOrder: always('inside-first', because('inside-first')),
+  seamPlace: ({ machine: m, filament: f }) => {
+    const policy = policyFor('seam-place', m, f)
+    return policy ? [practice(policy.side === 1 ? 'scattered' : 'tucked', policy.because)] : []
+  },
+  seamDirection: always(90, because('seam-at-back')),
+}

@@ -1,0 +1,54 @@
+import { entriesOf } from './types'
+
+const { number } = entriesOf('cooling')
+const ofFan = { percentOf: "the fan's full speed" }
+
+export const COOLING = {
+  fanOffLayers: number(
+    'Layers without fan',
+    'layers',
+    [0, 20, 1],
+    'Layers at the base that are laid with the fan off.',
+    {
+      aka: ['no cooling for the first layers', 'fan off layers'],
+      up: 'better grip',
+      down: 'crisper base',
+      inFile: {
+        read: (r) =>
+          r.layerCount > 1 ? (r.fanFromLayer === null ? r.layerCount : r.fanFromLayer - 1) : null,
+        only: 'less',
+      },
+    },
+  ),
+  fanRampLayers: number(
+    'Fan ramp',
+    'layers',
+    [0, 20, 1],
+    'Layers over which the fan rises to its full duty.',
+    { aka: ['full fan speed at layer'] },
+  ),
+  fan: number('Fan', '%', [0, 100, 5], 'Part fan after the first layers.', {
+    ...ofFan,
+    aka: ['part cooling', 'cooling fan', 'fan speed'],
+    up: 'sharper overhangs, weaker bond',
+    down: 'stronger layers, more gloss',
+    inFile: { read: (r) => (r.layerCount > 1 ? r.rest.fan * 100 : null), slack: 3 },
+  }),
+  fanOverhang: number('Fan on overhangs', '%', [0, 100, 5], 'Part fan while an overhang is laid.', ofFan),
+  fanBridge: number('Fan on bridges', '%', [0, 100, 5], 'Part fan while a bridge is laid.', {
+    ...ofFan,
+    aka: ['bridge cooling'],
+  }),
+  minLayerTime: number('Minimum layer time', 's', [0, 60, 0.5], 'Layers faster than this are slowed down.', {
+    aka: ['slow down for short layers', 'layer time threshold'],
+    up: 'small tips keep their shape, speed swings',
+    down: 'even finish',
+  }),
+  speedFloor: number(
+    'Speed floor',
+    'mm/s',
+    [2, 60, 1],
+    'The slow-down for layer time never goes below this.',
+    { aka: ['minimum print speed'] },
+  ),
+}

@@ -1,0 +1,69 @@
+import { entriesOf, whenOn } from './types'
+
+const { number } = entriesOf('filament')
+const ofFlow = { percentOf: 'the overall flow' }
+
+export const FILAMENT = {
+  diameter: number('Filament diameter', 'mm', [1, 3.2, 0.01], 'Mean diameter the feed is computed from.', {
+    up: 'less is fed',
+    down: 'more is fed',
+  }),
+  density: number('Filament density', 'g/cm³', [0.5, 4, 0.01], 'Turns length into grams.'),
+  meltCap: number(
+    'Melt rate cap',
+    'mm³/s',
+    [0.2, 60, 0.1],
+    'The most this hot end melts of this plastic; every speed is held under it.',
+    {
+      aka: ['maximum volumetric speed', 'volumetric flow rate', 'hot end limit'],
+      up: 'faster lines',
+      down: 'no starved lines',
+    },
+  ),
+  flow: number('Flow, overall', '%', [70, 130, 0.5], 'Scales everything that is fed.', {
+    aka: ['flow rate', 'extrusion multiplier', 'flow ratio'],
+    percentOf: 'the computed feed',
+    up: 'closes gaps everywhere, walls grow',
+    down: 'walls thin out, gaps open',
+  }),
+  flowFirst: number('Flow, first layer', '%', [70, 150, 0.5], 'Scales the feed of the first layer only.', {
+    ...ofFlow,
+    aka: ['first layer flow ratio', 'overfeed'],
+    up: 'fills gaps at the base, flares the edge',
+    down: 'less flare',
+    inFile: { read: (r) => r.firstLayer?.flow, slack: 6 },
+  }),
+  flowOuter: number('Flow, outer wall', '%', [80, 120, 0.5], 'Scales the feed of the outer wall only.', {
+    ...ofFlow,
+    up: 'fuller face',
+    down: 'smoother seam',
+  }),
+  flowInner: number(
+    'Flow, inner walls',
+    '%',
+    [80, 120, 0.5],
+    'Scales the feed of the inner walls only.',
+    ofFlow,
+  ),
+  flowSolid: number(
+    'Flow, solid layers',
+    '%',
+    [80, 120, 0.5],
+    'Scales the feed of bottoms, tops and every full layer.',
+    {
+      ...ofFlow,
+      aka: ['solid infill flow', 'top and bottom flow'],
+      up: 'closes gaps in solid layers',
+      down: 'smoother top',
+    },
+  ),
+  flowSparse: number('Flow, infill', '%', [80, 120, 0.5], 'Scales the feed of the infill.', ofFlow),
+  flowOverRaft: number(
+    'Flow over a raft',
+    '%',
+    [60, 120, 0.5],
+    'Scales the feed of the part’s first layer where it lies on a raft.',
+    { ...whenOn('raft'), ...ofFlow },
+  ),
+  flowBridge: number('Flow, bridges', '%', [60, 130, 0.5], 'Scales the feed of lines laid over air.', ofFlow),
+}

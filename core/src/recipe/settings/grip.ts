@@ -1,0 +1,112 @@
+import { entriesOf, whenOn, whenSome } from './types'
+
+const { number, toggle } = entriesOf('grip')
+const ofLayer = { percentOf: 'a solid layer' }
+
+export const GRIP = {
+  skirtLoops: number('Skirt loops', 'loops', [0, 10, 1], 'Loops around the part that prime the nozzle.', {
+    aka: ['skirt lines', 'priming loops'],
+    inFile: { read: (r) => (!r.primed && r.layerCount > 1 ? 0 : null), only: 'less' },
+  }),
+  brimLines: number('Brim lines', 'lines', [0, 40, 1], 'Flat lines joined to the edge of the first layer.', {
+    aka: ['brim width', 'brim loops'],
+    up: 'corners hold',
+    down: 'nothing to trim',
+  }),
+  brimWidth: number('Brim line width', 'mm', [0.1, 2.5, 0.01], 'Width of the brim’s lines.', {
+    ...whenSome('brimLines'),
+    shareOf: 'nozzle-diameter',
+  }),
+  brimGap: number('Brim gap', 'mm', [0, 1, 0.01], 'Space between part and brim; 0 joins them.', {
+    ...whenSome('brimLines'),
+    aka: ['brim separation'],
+  }),
+  cornerTabs: number(
+    'Corner tabs',
+    'mm',
+    [0, 30, 1],
+    'Diameter of round tabs under the corners; 0 is none.',
+    { aka: ['mouse ears', 'corner discs', 'anti-warp pads'] },
+  ),
+  raft: toggle('Raft', 'A printed platform under the part.', { aka: ['raft under the part'] }),
+  raftBottomLayers: number(
+    'Raft bottom layers',
+    'layers',
+    [1, 5, 1],
+    'Thick layers that hold the bed.',
+    whenOn('raft'),
+  ),
+  raftTopLayers: number(
+    'Raft top layers',
+    'layers',
+    [1, 6, 1],
+    'Normal layers the part stands on.',
+    whenOn('raft'),
+  ),
+  raftMargin: number('Raft margin', 'mm', [0, 20, 0.5], 'How far the raft reaches beyond the part.', {
+    ...whenOn('raft'),
+    aka: ['raft expansion'],
+  }),
+  raftGap: number('Raft gap', 'mm', [0, 1, 0.01], 'Air between raft and part.', {
+    ...whenOn('raft'),
+    up: 'comes off easily',
+    down: 'smoother underside',
+  }),
+  raftBottomWidth: number(
+    'Raft bottom line width',
+    'mm',
+    [0.2, 4, 0.05],
+    'Width of the bottom layer’s lines.',
+    { ...whenOn('raft'), shareOf: 'nozzle-diameter' },
+  ),
+  raftBottomSpeed: number(
+    'Raft bottom speed',
+    'mm/s',
+    [2, 60, 1],
+    'Speed of the bottom layer.',
+    whenOn('raft'),
+  ),
+  raftDensity: number(
+    'Raft bottom density',
+    '%',
+    [20, 100, 5],
+    'Share of the bottom layer that is plastic.',
+    {
+      ...whenOn('raft'),
+      ...ofLayer,
+      up: 'more grip',
+      down: 'easier to remove',
+    },
+  ),
+  raftTopWidth: number('Raft top line width', 'mm', [0.1, 2.5, 0.01], 'Width of the top layers’ lines.', {
+    ...whenOn('raft'),
+    shareOf: 'nozzle-diameter',
+  }),
+  raftTopSpeed: number('Raft top speed', 'mm/s', [2, 100, 1], 'Speed of the top layers.', whenOn('raft')),
+  raftTopDensity: number('Raft top density', '%', [20, 100, 5], 'Share of the top layers that is plastic.', {
+    ...whenOn('raft'),
+    ...ofLayer,
+    up: 'smoother underside',
+    down: 'easier to remove',
+  }),
+  raftCrossing: number(
+    'Raft crossing angle',
+    '°',
+    [0, 90, 5],
+    'Angle of the part’s lines to the raft’s top lines.',
+    whenOn('raft'),
+  ),
+  supportGap: number('Support gap', 'mm', [0, 1, 0.01], 'Air between supports and the face they carry.', {
+    aka: ['support distance', 'support air gap'],
+    shareOf: 'layerHeight',
+    up: 'comes off cleanly, face sags more',
+    down: 'face lies truer, scars stay',
+  }),
+  draughtWall: number(
+    'Draught wall',
+    'lines',
+    [0, 5, 1],
+    'A thin wall around the part that keeps moving air off; 0 is none.',
+    { aka: ['draft shield', 'wind guard'] },
+  ),
+}

@@ -1,0 +1,81 @@
+import { entriesOf, whenOn } from './types'
+
+const { number, toggle } = entriesOf('retraction')
+
+export const RETRACTION = {
+  retract: toggle('Retraction', 'Pulls filament back before a travel.', {
+    aka: ['pull-back', 'enable retraction'],
+    inFile: { read: (r) => r.retraction.kind !== 'none' },
+  }),
+  retractLength: number('Retraction length', 'mm', [0, 12, 0.1], 'How far the filament is pulled back.', {
+    ...whenOn('retract'),
+    aka: ['retraction distance', 'retraction amount'],
+    up: 'fewer strings, more grinding',
+    down: 'gentler on the filament',
+    inFile: { read: (r) => r.retraction.length, slack: 0.06 },
+  }),
+  retractSpeed: number('Retraction speed', 'mm/s', [5, 120, 1], 'How fast the filament is pulled back.', {
+    ...whenOn('retract'),
+    inFile: { read: (r) => r.retraction.speed, slack: 2 },
+  }),
+  restartExtra: number(
+    'Restart extra',
+    'mm',
+    [-0.5, 0.5, 0.01],
+    'Fed beyond the pull-back when a path starts again.',
+    {
+      ...whenOn('retract'),
+      aka: ['extra prime', 'extra restart length', 'deretraction extra'],
+      up: 'fills starved starts',
+      down: 'flattens fat starts',
+    },
+  ),
+  zLift: number('Z-lift', 'mm', [0, 2, 0.05], 'Raises the nozzle during a retracted travel.', {
+    ...whenOn('retract'),
+    aka: ['z-hop', 'lift on travel', 'nozzle lift'],
+    up: 'clears curled edges',
+    down: 'shorter travels, fewer hairs',
+  }),
+  minTravel: number(
+    'Shortest travel with retraction',
+    'mm',
+    [0, 20, 0.1],
+    'Travels shorter than this are made without a pull-back.',
+    {
+      ...whenOn('retract'),
+      aka: ['minimum travel', 'retraction threshold'],
+      up: 'fewer pulls',
+      down: 'cleaner short hops',
+    },
+  ),
+  wipe: number(
+    'Wipe',
+    'mm',
+    [0, 5, 0.05],
+    'Distance the nozzle moves on along the loop after it stops feeding.',
+    {
+      aka: ['wipe distance', 'wipe on loops'],
+      shareOf: 'nozzle-diameter',
+      up: 'smaller blob where a loop closes',
+      down: 'fuller loop ends',
+    },
+  ),
+  earlyStop: number(
+    'Early stop',
+    'mm³',
+    [0, 0.5, 0.005],
+    'Volume left out at the end of a loop so that the pressure empties into it.',
+    { aka: ['coasting', 'coast volume'], up: 'smaller blob', down: 'no notch' },
+  ),
+  pressureCompensation: number(
+    'Pressure compensation',
+    's',
+    [0, 2, 0.005],
+    "The firmware's feed advance; 0 is off.",
+    {
+      aka: ['pressure advance', 'linear advance', 'K factor'],
+      up: 'sharper corners',
+      down: 'fuller line starts',
+    },
+  ),
+}

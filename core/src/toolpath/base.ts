@@ -1,0 +1,103 @@
+import type { Program } from '../gcode/program'
+import { Grid, type Box } from '../geometry/grid'
+import { Feature } from './features'
+import { classifyLayer, distanceTo, type Stretch } from './loops'
+import { Region } from './region'
+
+/** Layers at the base that are a raft: fill without walls around it, or lines far wider than the nozzle. */
+export function raftAt(
+  listOf: (l: number) => Stretch[],
+  layers: number,
+  nozzle: number,
+  widthOf: (s: Stretch) => number,
+): number {
+  let k = 0
+  for (; k < Math.min(8, layers - 1); k++) {
+    let bare = 0
+    let wide = 0
+    let all = 0
+    for (const s of listOf(k)) {
+      all += s.length
+      if (s.feature === Feature.Thin || s.feature === Feature.Support) bare += s.length
+      if (widthOf(s) > 1.9 * nozzle) wide += s.length
+    }
+    if (!(bare > 0.6 * all || (k === 0 && wide > 0.5 * all))) break
+  }
+  if (k < 2) return 0
+  const box = (l: number) => listOf(l).reduce((b, s) => Math.max(b, s.maxX - s.minX, s.maxY - s.minY), 0)
+  if (box(k) > box(0) + nozzle) return 0
+  for (let l = 0; l < k; l++) for (const s of listOf(l)) s.feature = Feature.Raft
+  return k
+}
+
+/** Tells skirt and brim from the part on the first layer: they have nothing above them. */
+export function aroundTheBase(
+  program: Program,
+  listOf: (l: number) => Stretch[],
+  layers: number,
+  raft: number,
+  nozzle: number,
+  widthOf: (s: Stretch) => number,
+): void {
+  if (layers < 2 || raft) return
+  const { x, y } = program
+  const base = listOf(0)
+  const above = listOf(1).filter((s) => s.closed)
+  const outline = above.filter((s) => s.boundary)
+  const reach = (s: Stretch) => 1.75 * Math.min(2.5 * nozzle, Math.max(nozzle, widthOf(s)))
+  const places = (s: Stretch) => {
+    const n = Math.min(6, s.to - s.from + 1)
+    return Array.from(
+      { length: n },
+      (_, k) => s.from + Math.floor(((s.to - s.from) * k) / Math.max(1, n - 1)),
+    )
+  }
+  const share = (s: Stretch, test: (px: number, py: number) => boolean) => {
+    const at = places(s)
+    return at.filter((i) => test(x[i], y[i])).length / at.length
+  }
+  const box: Box = { minX: Infinity, minY: Infinity, maxX: -Infinity, maxY: -Infinity }
+  for (const s of outline) {
+    box.minX = Math.min(box.minX, s.minX)
+    box.minY = Math.min(box.minY, s.minY)
+    box.maxX = Math.max(box.maxX, s.maxX)
+    box.maxY = Math.max(box.maxY, s.maxY)
+  }
+  if (!(box.maxX > box.minX)) return
+  const region = new Region(Grid.around(box, 1, 0.2, 800))
+  region.fill(program, outline)
+  const inside = (px: number, py: number) => region.has(px, py)
+  const nearOutline = (px: number, py: number) =>
+    outline.some(
+      (o) =>
+        px > o.minX - 1 &&
+        px < o.maxX + 1 &&
+        py > o.minY - 1 &&
+        py < o.maxY + 1 &&
+        distanceTo(program, o, px, py) < 0.6 * nozzle,
+    )
+  const outside = base.filter((s) => share(s, (px, py) => inside(px, py) || nearOutline(px, py)) < 0.34)
+  if (!outside.length || outside.length === base.length) return
+  const rest = base.filter((s) => !outside.includes(s))
+  classifyLayer(program, rest, nozzle, widthOf)
+  let joined = rest.filter((s) => s.boundary)
+  const left = new Set(outside)
+  for (let grew = true; grew && left.size;) {
+    grew = false
+    const fresh: Stretch[] = []
+    for (const s of left) {
+      const near = share(s, (px, py) => joined.some((j) => distanceTo(program, j, px, py) < reach(s)))
+      if (near < 0.34) continue
+      fresh.push(s)
+      left.delete(s)
+      s.feature = Feature.Brim
+      grew = true
+    }
+    joined = fresh
+  }
+  for (const s of left) s.feature = Feature.Skirt
+  for (const s of outside) {
+    s.outermost = false
+    s.boundary = false
+  }
+}

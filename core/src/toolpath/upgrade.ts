@@ -1,0 +1,37 @@
+import { upgradeReason, type Reason } from '../quantity/reason'
+import type { ReadingFault } from '../gcode/program'
+import type { PathReading } from './reading'
+import type { SeamOfObject } from './seam'
+
+/**
+ * Shape in which path readings are kept now.
+ * 1: faults and assumptions were sentences; the strength of a seam's direction was called `together`.
+ * 2: reasons are codes with values; it is the mean resultant length.
+ */
+export const READING_SCHEMA = 2
+
+type StoredFault = ReadingFault | { line: number; text: string }
+type StoredSeamOfObject = SeamOfObject | (Omit<SeamOfObject, 'resultantLength'> & { together: number })
+/** A path reading as it was kept, in any shape there ever was. */
+export type StoredReading = Omit<PathReading, 'faults' | 'assumed' | 'seam'> & {
+  faults: StoredFault[]
+  assumed: (Reason | string)[]
+  seam: Omit<PathReading['seam'], 'objects'> & { objects: StoredSeamOfObject[] }
+}
+
+/** A kept reading in today's shape. */
+export function upgradeReading(stored: StoredReading): PathReading {
+  return {
+    ...stored,
+    faults: stored.faults.map((f) => ('reason' in f ? f : { line: f.line, reason: upgradeReason(f.text) })),
+    assumed: stored.assumed.map(upgradeReason),
+    seam: {
+      ...stored.seam,
+      objects: stored.seam.objects.map((o) => {
+        if (!('together' in o)) return o
+        const { together, ...rest } = o
+        return { ...rest, resultantLength: together }
+      }),
+    },
+  }
+}

@@ -1,0 +1,35 @@
+import { GOOD_ENOUGH, emptyOutcome, type OutcomeRule } from '../../outcome'
+import { outcomeReason } from '../../reasons'
+import { gradedPoints } from '../../shared/graded'
+
+/** How much better two at a time have to be, as desirability. */
+const BETTER = 0.15
+
+/** Whether two at a time come out better than one alone, and the layer time that is known to be enough. */
+export const layerTimeOutcome: OutcomeRule = (trials) => {
+  const t = trials[trials.length - 1]
+  const points = gradedPoints([t], 'posts', ['detail', 'surface'])
+  const two = points.find((p) => p.x === 2)
+  const one = points.find((p) => p.x === 1)
+  const base = { ...emptyOutcome('found', [], 'posts'), points }
+  if (!two || !one) return { ...base, kind: 'few', reasons: [outcomeReason('grade-both-halves')] }
+  if (two.y - one.y <= BETTER) return { ...base, atWork: false, reasons: [outcomeReason('halves-alike')] }
+  const better = { ...base, atWork: true, reasons: [outcomeReason('two-are-better')] }
+  const time = (posts: number) => t.cells.find((c) => c.values.posts === posts)?.values.minLayerTime
+  const [long, short] = [time(2), time(1)]
+  // trials written before the time of a layer was kept with the piece have none
+  if (long === undefined || short === undefined || two.y < GOOD_ENOUGH)
+    return { ...better, reasons: [...better.reasons, outcomeReason('not-good-even-so')] }
+  // the least that is enough lies between both; the longer one is known to do
+  return {
+    ...better,
+    reasons: [...better.reasons, outcomeReason('time-between', { short, long })],
+    adopt: [
+      {
+        key: 'minLayerTime',
+        value: Math.min(60, Math.ceil(long * 2) / 2),
+        plusMinus: Number(((long - short) / 2).toFixed(1)),
+      },
+    ],
+  }
+}

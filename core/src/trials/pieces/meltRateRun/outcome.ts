@@ -1,0 +1,60 @@
+import { faultOf } from '../../../recipe/settings'
+import { meanOf } from '../../../statistics/uncertainty'
+import { brokenStick } from '../../fits/brokenStick'
+import { curveOf, type FitPoint } from '../../fits/points'
+import { disagreement, emptyOutcome, type OutcomeRule } from '../../outcome'
+import { outcomeReason } from '../../reasons'
+import { rangeOf } from '../../shared/graded'
+import { roundVaried } from '../../varied'
+
+/** Loss from which on the hot end is asked for too much, and how far under it the cap is put. */
+const LOSS = 0.05
+const MARGIN = 0.9
+/** Noise of a weighed heap at least, and at most where the heaps still have a common curve. */
+const LEAST_SD = 0.004
+const MOST_SD = 0.06
+
+/** Where a twentieth less comes out than was asked, and a tenth below that: the cap. */
+export const meltRateOutcome: OutcomeRule = (trials) => {
+  const t = trials[trials.length - 1]
+  const points = t.cells.flatMap((c): FitPoint[] => {
+    const r = t.readings[c.id]
+    const x = c.values.meltRate
+    if (!r || r.skipped || !r.measures.length || x === undefined || !c.nominal) return []
+    return [{ x, y: meanOf(r.measures).mean / c.nominal, weight: r.unsure ? 0.5 : 1, trial: t.number }]
+  })
+  const base = { ...emptyOutcome('found', [], 'meltRate'), points, scale: 'weighed' as const }
+  const fit = new Set(points.map((p) => p.x)).size < 4 ? null : brokenStick(points, 1, LEAST_SD)
+  if (!fit) return { ...base, kind: 'few', reasons: [outcomeReason('weigh-four')] }
+  const [low, high] = rangeOf(points)
+  const common = { ...base, curve: curveOf(fit.at, low, high), r2: fit.r2, sd: fit.sd }
+  if (fit.sd > MOST_SD) return { ...common, ...disagreement('meltRate') }
+  if (fit.slope >= 0 || fit.p > 0.05 || fit.at(high) > (1 - LOSS) * fit.level) {
+    const next = {
+      ...t.plan.steps,
+      from: Number((high * 0.8).toFixed(1)),
+      to: Number((high * 1.6).toFixed(1)),
+    }
+    return {
+      ...common,
+      kind: 'end',
+      reasons: [
+        outcomeReason('melts-all', { rate: high }),
+        outcomeReason('print-next', { key: 'meltRate', from: next.from, to: next.to }),
+      ],
+      next,
+    }
+  }
+  const loss = fit.knee + (LOSS * fit.level) / -fit.slope
+  const cap = MARGIN * loss
+  const half = MARGIN * ((fit.high - fit.low) / 2)
+  const value = roundVaried('meltCap', cap)
+  return {
+    ...common,
+    best: cap,
+    low: cap - half,
+    high: cap + half,
+    adopt: faultOf('meltCap', value) ? [] : [{ key: 'meltCap', value, plusMinus: Number(half.toFixed(1)) }],
+    reasons: [outcomeReason('melt-loss', { loss, cap: value, plusMinus: half })],
+  }
+}

@@ -1,0 +1,98 @@
+import type { Reason } from '../../../quantity/reason'
+import { faultOf, isNumberKey } from '../../../recipe/settings'
+import { tQuantile } from '../../../statistics/distributions'
+import { meanOf } from '../../../statistics/uncertainty'
+import { TOP_GRADE } from '../../criteria'
+import { brokenStick } from '../../fits/brokenStick'
+import { curveOf } from '../../fits/points'
+import { LEAST_SD, MOST_SD, disagreement, type Adoptable, type Outcome } from '../../outcome'
+import { outcomeReason } from '../../reasons'
+import { responseRule, type GradedResponse } from '../../shared/response'
+import type { ReadTrial } from '../../types'
+import { roundVaried } from '../../varied'
+
+/** The shortest pull-back on the level part of a broken stick. */
+export const retractionOutcome = responseRule(['strings'], 4, shortestClean)
+
+function shortestClean(g: GradedResponse): Outcome {
+  const { trial, key, points, base, low, high } = g
+  const span = high - low
+  const fit = brokenStick(points, -1, LEAST_SD)!
+  const common = { ...base, curve: curveOf(fit.at, low, high), r2: fit.r2, sd: fit.sd }
+  if (fit.sd > MOST_SD) return { ...common, ...disagreement(key) }
+  if (fit.p > 0.1) return { ...common, kind: 'flat', reasons: [outcomeReason('strings-from-elsewhere')] }
+  if (fit.slope < 0)
+    return {
+      ...common,
+      kind: 'end',
+      best: low,
+      reasons: [outcomeReason('shortest-cleanest')],
+      next: g.stepsBetween(Math.max(0, low - span / 2), low + span / 3),
+    }
+  // the level has to be seen at two lengths at least
+  const beyond = new Set(points.map((p) => p.x).filter((x) => x >= fit.knee - 1e-9)).size
+  if (beyond < 2)
+    return {
+      ...common,
+      kind: 'end',
+      best: high,
+      reasons: [outcomeReason('still-better-at', { key, value: high })],
+      next: g.stepsBetween(high - span / 3, high + span / 2),
+    }
+  const half = Math.max((fit.high - fit.low) / 2, span / (2 * (trial.plan.steps.count - 1) * Math.sqrt(3)))
+  const second = acrossEffect(trial)
+  return {
+    ...common,
+    best: fit.knee,
+    low: fit.low,
+    high: fit.high,
+    plateau: [fit.knee, high],
+    adopt: [
+      {
+        key: 'retractLength',
+        value: roundVaried(key, Math.min(high, fit.knee)),
+        plusMinus: Number(half.toFixed(2)),
+      },
+      ...(second?.adopt ?? []),
+    ],
+    reasons: [
+      outcomeReason('shortest-clean', { key, value: fit.knee, low: fit.low, high: fit.high }),
+      outcomeReason('as-clean-up-to', { key, value: high }),
+      ...(second ? [second.reason] : []),
+    ],
+  }
+}
+
+/**
+ * What a second factor, stepped by row, did: rows are compared band by band, so that the first factor falls out
+ * (paired differences, t interval).
+ */
+function acrossEffect(t: ReadTrial): { reason: Reason; adopt: Adoptable[] } | null {
+  const { across, steps } = t.plan
+  if (!across || across.count < 2) return null
+  const { key } = across
+  const gradesAt = (v: number) =>
+    new Map(
+      t.cells
+        .filter((c) => c.values[key] === v)
+        .map((c) => [c.values[steps.key], t.readings[c.id]?.grades.strings]),
+    )
+  const [first, last] = [gradesAt(across.from), gradesAt(across.to)]
+  const gains = [...first].flatMap(([x, a]) => {
+    const b = last.get(x)
+    return a === undefined || b === undefined ? [] : [(b - a) / TOP_GRADE]
+  })
+  if (gains.length < 3) return null
+  const { mean, u, dof } = meanOf(gains)
+  const half = tQuantile(0.975, dof) * Math.max(u, LEAST_SD / Math.sqrt(gains.length))
+  if (Math.abs(mean) <= half) return { reason: outcomeReason('across-no-difference', { key }), adopt: [] }
+  const [better, worse] = mean > 0 ? [across.to, across.from] : [across.from, across.to]
+  const step = Math.abs(across.to - across.from) / Math.max(1, across.count - 1)
+  return {
+    reason: outcomeReason('across-better', { key, better, worse }),
+    adopt:
+      isNumberKey(key) && !faultOf(key, better)
+        ? [{ key, value: better, plusMinus: Number((step / 2).toFixed(3)) }]
+        : [],
+  }
+}

@@ -1,0 +1,24 @@
+import { stepReason } from '../../reasons'
+import { stepsOf, type PieceDefinition } from '../piece'
+import { sizePlate } from './build'
+import { sizePlateOutcome } from './outcome'
+
+export const SIZE_PLATE: PieceDefinition = {
+  name: 'Size plate',
+  what: 'Bars, frames, discs and bores of known size along both axes, for calipers.',
+  place: 'bar',
+  places: 'bars',
+  keys: ['length'],
+  across: [],
+  counts: { min: 3, max: 6, usual: 4 },
+  criteria: [],
+  settles: [],
+  above: [],
+  below: [],
+  propose: ({ machine }) => ({
+    steps: stepsOf('length', 10, Math.min(70, Math.floor(machine.bed.width * 0.3)), 4),
+    reason: stepReason('centimetre-to-third-of-bed'),
+  }),
+  build: sizePlate,
+  outcome: sizePlateOutcome,
+}

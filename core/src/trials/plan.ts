@@ -1,0 +1,185 @@
+import { readGcode } from '../gcode/reader/reader'
+import type { Machine } from '../machine/machine'
+import { Builder } from '../planner/builder'
+import { PlanError } from '../planner/planError'
+import type { Reason } from '../quantity/reason'
+import { printSettingsOf } from '../recipe/derive'
+import { isNumberKey, settingOf } from '../recipe/settings'
+import { median } from '../statistics/summary'
+import { readPath } from '../toolpath/reading'
+import { PIECES } from './pieces'
+import { stepsWithin, type PairOnBench, type StepProposal } from './pieces/piece'
+import { pieceFault, stepReason } from './reasons'
+import {
+  stepValues,
+  type Cell,
+  type Piece,
+  type PieceId,
+  type PiecePlan,
+  type Steps,
+  type VariedKey,
+} from './types'
+import { variedOf } from './varied'
+
+/** What an earlier trial of the pair found, with its interval. */
+export interface KnownBest {
+  best: number
+  low: number
+  high: number
+  trial: number
+}
+
+/** A piece that cannot be printed as it was planned. */
+export class PieceError extends Error {
+  constructor(readonly reason: Reason) {
+    super(reason.code)
+    this.name = 'PieceError'
+  }
+}
+
+/** Steps a piece is made with when nobody says otherwise: the whole of what is plausible at first, close round the best once a trial has shown it. */
+export function proposeSteps(
+  pair: PairOnBench,
+  piece: PieceId,
+  key?: VariedKey,
+  known?: KnownBest | null,
+): StepProposal {
+  const d = PIECES[piece]
+  const whole = d.propose(pair, key ?? d.keys[0])
+  const wide: StepProposal = {
+    ...whole,
+    steps: stepsWithin(pair.machine, whole.steps),
+    ...(whole.across && { across: stepsWithin(pair.machine, whole.across) }),
+  }
+  if (!known || wide.steps.count < 3) return wide
+  const { from, to } = wide.steps
+  const each = Math.abs(to - from) / (wide.steps.count - 1)
+  const half = Math.max(known.high - known.best, known.best - known.low, each)
+  const sign = Math.sign(to - from) || 1
+  return {
+    steps: stepsWithin(pair.machine, {
+      ...wide.steps,
+      from: known.best - sign * half,
+      to: known.best + sign * half,
+      count: Math.max(d.counts.min, Math.min(wide.steps.count, 5)),
+    }),
+    reason: stepReason('close-round-best', { trial: known.trial }),
+  }
+}
+
+/** Bounds of what is drawn into a piece, and of settings that mean something of their own there. */
+const BOUNDS: Partial<Record<VariedKey, [number, number]>> = {
+  meltRate: [0.3, 60],
+  gap: [0.02, 1.5],
+  span: [3, 80],
+  length: [5, 200],
+  posts: [1, 2],
+  wallCount: [1, 4],
+}
+/** Deepest the nozzle is let down, against the height of the first layer. */
+const DEEPEST = 0.7
+const MOST_ACROSS = 3
+
+/** A fault in a plan; null when it can be printed. */
+export function planFault(pair: PairOnBench, plan: PiecePlan): Reason | null {
+  const d = PIECES[plan.piece]
+  return (
+    d.lacks?.(pair) ??
+    stepsFault(pair, plan.piece, plan.steps, d.keys, d.counts.min, d.counts.max) ??
+    (plan.across ? stepsFault(pair, plan.piece, plan.across, d.across, 1, MOST_ACROSS) : null)
+  )
+}
+
+function stepsFault(
+  pair: PairOnBench,
+  piece: PieceId,
+  s: Steps,
+  keys: readonly VariedKey[],
+  least: number,
+  most: number,
+): Reason | null {
+  const { key } = s
+  if (!keys.includes(key)) return pieceFault('cannot-step', { piece, key })
+  if (![s.from, s.to].every(Number.isFinite)) return pieceFault('ends-not-numbers', { key })
+  if (!Number.isInteger(s.count) || s.count < least || s.count > most)
+    return pieceFault('step-count', { piece, least, most })
+  if (s.count > 1 && s.from === s.to) return pieceFault('ends-alike', { key })
+  const kept = stepsWithin(pair.machine, s)
+  const [low, high] = BOUNDS[key] ?? [-Infinity, Infinity]
+  for (const end of ['from', 'to'] as const) {
+    const value = s[end]
+    if (isNumberKey(key) && Math.abs(kept[end] - value) > settingOf(key).step / 2 + 1e-9)
+      return pieceFault('end-out-of-bounds', { key, value, nearest: kept[end] })
+    if (key === 'zOffset' && value < -DEEPEST * pair.recipe.firstHeight.value)
+      return pieceFault('into-the-bed', { key, value })
+    if (value < low || value > high) return pieceFault('end-outside', { key, low, high })
+  }
+  return null
+}
+
+/**
+ * Writes a test piece for a pair, from its recipe and within the machine's limits.
+ * @param header what stands at the head of the file besides: pair, recipe version, trial
+ * @throws PieceError when the plan is at fault or the piece does not fit
+ */
+export function makePiece(pair: PairOnBench, plan: PiecePlan, header: readonly string[] = []): Piece {
+  const fault = planFault(pair, plan)
+  if (fault) throw new PieceError(fault)
+  const d = PIECES[plan.piece]
+  const lists = [plan.steps, ...(plan.across ? [plan.across] : [])].map((s) => {
+    const { label, unit } = variedOf(s.key)
+    return `${label}: ${stepValues(s).join(', ')} ${unit}`.trim()
+  })
+  const b = new Builder(pair.machine, printSettingsOf(pair.recipe), d.name.toLowerCase(), [
+    ...header,
+    ...lists,
+  ])
+  try {
+    const { cells, view } = d.build(b, plan)
+    const { gcode, box } = b.finish()
+    return {
+      id: plan.piece,
+      gcode,
+      cells: d.timed ? timed(cells, gcode, pair.machine) : cells,
+      view,
+      box,
+      open: b.open,
+      seconds: b.seconds,
+    }
+  } catch (error) {
+    if (error instanceof PlanError) throw new PieceError(pieceFault(error.code))
+    throw error
+  }
+}
+
+/** Cells with the time a layer of theirs takes on this machine, s, as the path reader plans it. */
+function timed(cells: readonly Cell[], gcode: string, machine: Machine): Cell[] {
+  const { layers } = readPath(
+    readGcode(Uint8Array.from(gcode, (c) => Math.min(126, c.charCodeAt(0)))), // past ASCII are only names in comments
+    {
+      filamentDiameter: 1.75, // times do not hang on it
+      density: 1.24,
+      nozzleDiameter: machine.nozzle.diameter,
+      limits: machine.limits,
+    },
+  )
+  return cells.map((c) => {
+    const inside = layers.seconds.filter(
+      (_, i) => layers.z[i] > c.box.z0 + 0.4 && layers.z[i] < c.box.z1 - 0.4,
+    )
+    return { ...c, values: { ...c.values, minLayerTime: Number(median(inside).toFixed(1)) } }
+  })
+}
+
+/** The largest number of steps whose piece prints within so many minutes, by rough time; the smallest there is if none. */
+export function countWithin(pair: PairOnBench, plan: PiecePlan, minutes: number): number {
+  const { min, max } = PIECES[plan.piece].counts
+  for (let count = Math.min(max, Math.max(min, plan.steps.count)); count > min; count--) {
+    try {
+      if (makePiece(pair, { ...plan, steps: { ...plan.steps, count } }).seconds / 60 <= minutes) return count
+    } catch (error) {
+      if (!(error instanceof PieceError)) throw error // too large: fewer
+    }
+  }
+  return min
+}

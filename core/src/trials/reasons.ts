@@ -1,0 +1,123 @@
+import { reasonsOf } from '../quantity/reason'
+import type { CriterionId } from './criteria'
+import type { PieceId, VariedKey } from './types'
+
+/** Why these steps are proposed, with the values its sentence needs. */
+export interface StepReasons {
+  'flow-each-side': object
+  'width-each-side': object
+  'paper-each-side': object
+  'whole-range': { of: 'label' | 'card'; min: number; max: number }
+  'solid-flow-each-side': object
+  'little-to-above': { drive: 'tube' | 'direct' }
+  'fan-quarter-to-full': object
+  'fan-off-to-half': object
+  'fan-off-to-full': object
+  'under-to-over-cap': { cap: number }
+  'none-to-most': { top: number; drive: 'tube' | 'direct' }
+  'early-stop-and-wipe': object
+  'half-to-twice': object
+  'two-then-one': object
+  'one-to-five-centimetres': object
+  'recipe-as-it-is': object
+  'centimetre-to-third-of-bed': object
+  'tenth-to-six-tenths': object
+  'close-round-best': { trial: number }
+}
+
+/** Why a piece cannot be printed as planned. */
+export interface PieceFaults {
+  'piece-needs-fan': object
+  'no-pressure-command': object
+  'cannot-step': { piece: PieceId; key: VariedKey }
+  'ends-not-numbers': { key: VariedKey }
+  'step-count': { piece: PieceId; least: number; most: number }
+  'ends-alike': { key: VariedKey }
+  'end-out-of-bounds': { key: VariedKey; value: number; nearest: number }
+  'into-the-bed': { key: VariedKey; value: number }
+  'end-outside': { key: VariedKey; low: number; high: number }
+  'too-wide': object
+  'too-tall': object
+}
+
+/** What cannot be right about a reading. */
+export interface ReadingFaults {
+  'measure-not-a-number': object
+  'measure-not-positive': object
+  'measure-cannot-be': { cell: string; nominal: number; value: number; unit: 'mm' | 'g' }
+  'grade-not-whole': { criterion: CriterionId | null }
+}
+
+/** What came of a trial. */
+export interface OutcomeReasons {
+  'few-graded': { piece: PieceId; count: number; least: number }
+  'graded-alike': { key: VariedKey; from: number; to: number }
+  'keep-in-use': object
+  'something-else-wrong': object
+  'levels-differ': { key: VariedKey; p: number }
+  'readings-disagree': { key: VariedKey }
+  'look-at-odd-ones': object
+  'three-at-least': object
+  'best-at-end': { key: VariedKey; value: number }
+  'goes-no-further': object
+  'print-next': { key: VariedKey; from: number; to: number }
+  'best-at': { key: VariedKey; value: number; low: number; high: number }
+  'wider-than-printed': object
+  'nearly-as-good': { key: VariedKey; from: number; to: number }
+  'criterion-decided': { criterion: CriterionId }
+
+  'strings-from-elsewhere': object
+  'shortest-cleanest': object
+  'still-better-at': { key: VariedKey; value: number }
+  'shortest-clean': { key: VariedKey; value: number; low: number; high: number }
+  'as-clean-up-to': { key: VariedKey; value: number }
+  'across-no-difference': { key: VariedKey }
+  'across-better': { key: VariedKey; better: number; worse: number }
+
+  'wall-flow': { measured: number; nominal: number; flow: number; plusMinus: number }
+  'measure-all-sides': object
+  'in-use-within': { flow: number }
+  'solid-closes-best': { flow: number }
+  'strips-show-no-best': object
+  'measure-wall-or-strips': object
+
+  'weigh-four': object
+  'melts-all': { rate: number }
+  'melt-loss': { loss: number; cap: number; plusMinus: number }
+
+  'grade-columns': { count: number }
+  'columns-alike': object
+  'factor-counts': { key: VariedKey; effect: number; best: number }
+  'factor-scatter': { key: VariedKey; effect: number }
+
+  'grade-two': object
+  'no-joint-good': object
+  'no-bridge-good': object
+  'joints-disagree': object
+  'bridges-disagree': object
+  'smallest-gap': { gap: number; below: number | null }
+  'bridges-up-to': { span: number; beyond: number | null }
+
+  'measure-three-bars': object
+  'outside-constant': { error: number }
+  'no-constant-error': object
+  /** % of the length */
+  'length-error': { share: number }
+  'nothing-grows': object
+  'inside-average': { error: number }
+
+  'grade-posts': object
+  'strings-are': { grade: number }
+  'clean-enough': object
+  'towers-tell': object
+  'grade-both-halves': object
+  'halves-alike': object
+  'two-are-better': object
+  'not-good-even-so': object
+  'time-between': { short: number; long: number }
+}
+
+export const stepReason = reasonsOf<StepReasons>()
+export const pieceFault = reasonsOf<PieceFaults>()
+export const readingFault = reasonsOf<ReadingFaults>()
+export const outcomeReason = reasonsOf<OutcomeReasons>()

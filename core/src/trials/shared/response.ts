@@ -1,0 +1,166 @@
+import { machineLimit } from '../../recipe/derive'
+import { faultOf, isNumberKey, settingOf } from '../../recipe/settings'
+import type { CriterionId } from '../criteria'
+import { driftPValue } from '../fits/drift'
+import { curveOf, type FitPoint } from '../fits/points'
+import { quadraticResponse, type ResponseFit } from '../fits/quadratic'
+import {
+  LEAST_SD,
+  LEAST_SPREAD,
+  MOST_SD,
+  disagreement,
+  emptyOutcome,
+  type Outcome,
+  type OutcomeContext,
+  type OutcomeRule,
+} from '../outcome'
+import { stepsWithin } from '../pieces/piece'
+import { outcomeReason } from '../reasons'
+import type { ReadTrial, Steps, VariedKey } from '../types'
+import { roundVaried } from '../varied'
+import { decidingCriterion, gradedPoints, rangeOf, spreadOf } from './graded'
+
+/** Grades over one stepped value, before a curve is laid through them. */
+export interface GradedResponse {
+  trial: ReadTrial
+  key: VariedKey
+  points: FitPoint[]
+  /** What every outcome of these points starts from. */
+  base: Outcome
+  low: number
+  high: number
+  /** Steps between two ends, in the direction of the plan's, within setting and machine. */
+  stepsBetween: (from: number, to: number) => Steps
+}
+
+/** Bands, patches, columns or lines graded over one stepped value: a best with its interval. */
+export const gradedResponse = (criteria: readonly CriterionId[]): OutcomeRule =>
+  responseRule(criteria, 3, bestOf)
+
+/**
+ * A rule over graded places: what is too few or all alike is said here, the rest is left to `fit`.
+ * @param least how many different values it takes
+ */
+export const responseRule =
+  (
+    criteria: readonly CriterionId[],
+    least: number,
+    fit: (g: GradedResponse, context: OutcomeContext) => Outcome,
+  ): OutcomeRule =>
+  (trials, context) => {
+    const trial = trials[trials.length - 1]
+    const { steps, piece } = trial.plan
+    const { key } = steps
+    const like = trials.filter((t) => t.plan.steps.key === key)
+    const points = gradedPoints(like, key, criteria)
+    const count = new Set(points.map((p) => p.x)).size
+    if (count < least)
+      return {
+        ...emptyOutcome('few', [outcomeReason('few-graded', { piece, count, least })], key),
+        points,
+      }
+    if (spreadOf(points) < LEAST_SPREAD) {
+      const mean = points.reduce((s, p) => s + p.y, 0) / points.length
+      return {
+        ...emptyOutcome(
+          'flat',
+          [
+            outcomeReason('graded-alike', { key, from: steps.from, to: steps.to }),
+            outcomeReason(mean > 0.8 ? 'keep-in-use' : 'something-else-wrong'),
+          ],
+          key,
+        ),
+        points,
+      }
+    }
+    const drift = driftPValue(points)
+    const [low, high] = rangeOf(points)
+    return fit(
+      {
+        trial,
+        key,
+        points,
+        base: {
+          ...emptyOutcome('found', [], key),
+          points,
+          decider: decidingCriterion(like, key, criteria),
+          drift: drift < 0.05 ? outcomeReason('levels-differ', { key, p: drift }) : null,
+        },
+        low,
+        high,
+        stepsBetween: (from, to) =>
+          stepsWithin(context.machine, {
+            ...steps,
+            from: steps.from <= steps.to ? from : to,
+            to: steps.from <= steps.to ? to : from,
+          }),
+      },
+      context,
+    )
+  }
+
+const ordered = (a: number, b: number): [number, number] => (a <= b ? [a, b] : [b, a])
+
+/** The best of a quadratic response, or the end it lies beyond. */
+function bestOf(g: GradedResponse, { machine }: OutcomeContext): Outcome {
+  const { key, points, base, low, high } = g
+  const fit = quadraticResponse(points, LEAST_SD)
+  if (!fit) return { ...base, kind: 'few', reasons: [outcomeReason('three-at-least')] }
+  const common = { ...base, curve: curveOf(fit.at, low, high), r2: fit.r2, sd: fit.sd }
+  if (fit.sd > MOST_SD || (fit.p > 0.2 && points.length > 4)) return { ...common, ...disagreement(key) }
+  // within half a step of an end, and perhaps beyond it: the range has not shown the best
+  const step = (high - low) / Math.max(1, new Set(points.map((p) => p.x)).size - 1)
+  const atLow = fit.best - low < step / 2 && fit.low < low
+  const atHigh = high - fit.best < step / 2 && fit.high > high
+  if (!fit.bends || atLow || atHigh) {
+    const end = !fit.bends ? (fit.at(low) > fit.at(high) ? low : high) : atLow ? low : high
+    const limit = isNumberKey(key) ? (machineLimit(key, machine) ?? settingOf(key).max) : undefined
+    return { ...common, ...beyondEnd(g, end, end === limit) }
+  }
+  return { ...common, ...within(g, fit) }
+}
+
+function beyondEnd(g: GradedResponse, end: number, limited: boolean): Partial<Outcome> {
+  const { key, low, high } = g
+  const span = high - low
+  const other = end === low ? 1 : -1
+  const next = g.stepsBetween(...ordered(end - other * span * 0.6, end + other * span * 0.3))
+  const moves = Math.min(next.from, next.to) < low - 1e-9 || Math.max(next.from, next.to) > high + 1e-9
+  const further = !limited && moves
+  return {
+    kind: 'end',
+    best: end,
+    reasons: [
+      outcomeReason('best-at-end', { key, value: end }),
+      further
+        ? outcomeReason('print-next', { key, from: next.from, to: next.to })
+        : outcomeReason('goes-no-further'),
+    ],
+    next: further ? next : null,
+  }
+}
+
+function within(g: GradedResponse, fit: ResponseFit): Partial<Outcome> {
+  const { key, low, high, base } = g
+  // as good as the best to within a twentieth of its desirability
+  const good = curveOf(fit.at, low, high, 240).filter((c) => c.y >= 0.95 * fit.at(fit.best))
+  const plateau: [number, number] | null = good.length ? [good[0].x, good[good.length - 1].x] : null
+  const value = roundVaried(key, fit.best)
+  const half = (fit.high - fit.low) / 2
+  return {
+    best: fit.best,
+    low: fit.low,
+    high: fit.high,
+    plateau,
+    adopt:
+      isNumberKey(key) && !faultOf(key, value)
+        ? [{ key, value, plusMinus: Number(half.toPrecision(2)) }]
+        : [],
+    reasons: [
+      outcomeReason('best-at', { key, value: fit.best, low: fit.low, high: fit.high }),
+      ...(fit.high - fit.low > high - low ? [outcomeReason('wider-than-printed')] : []),
+      ...(plateau ? [outcomeReason('nearly-as-good', { key, from: plateau[0], to: plateau[1] })] : []),
+      ...(base.decider ? [outcomeReason('criterion-decided', { criterion: base.decider })] : []),
+    ],
+  }
+}

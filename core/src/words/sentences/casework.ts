@@ -1,0 +1,77 @@
+import { ASPECTS, type ReadinessState } from '../../casework/aspects'
+import type { CaseReasons } from '../../casework/reasons'
+import { figure } from '../../quantity/format'
+import type { Reason } from '../../quantity/reason'
+import {
+  listed,
+  lower,
+  pieceName,
+  procedureName,
+  settingText,
+  signName,
+  signNames,
+  suspectName,
+  valueText,
+} from '../names'
+import { plain, type Sentences } from './sentences'
+
+/** How well one side of a pair is known, in words. */
+export const READINESS_WORDS: Record<ReadinessState, string> = {
+  untested: 'untested',
+  'from-card': 'from card',
+  measured: 'measured',
+  verified: 'verified',
+  stale: 'stale',
+}
+
+/** @param say makes the sentence of a reason inside another one */
+export const caseSentences = (say: (r: Reason) => string): Sentences<CaseReasons> => ({
+  'setting-changed': ({ setting, from, to }) => `${settingText(setting, from)} → ${valueText(setting, to)}`,
+  'procedure-done': ({ procedure }) => procedureName(procedure),
+
+  'derived-first': plain('Derived from card, label and machine.'),
+  'derived-from-relative': plain('Derived from card, label, machine and the nearest tested recipe.'),
+  'derived-anew': plain('Derived anew from roll and machine.'),
+  'started-from-relative': plain('Started from a tested relative.'),
+  'set-by-hand': plain('Set by hand.'),
+  'measured-by-hand': plain('Measured by hand.'),
+  'as-asked': plain('As asked.'),
+  'back-to-version': ({ version }) => `Back to version ${version}.`,
+  'from-file': ({ text }) => `From a file: ${text}`,
+  'taken-from-file': ({ reason }) => `Taken from a file: ${say(reason)}`,
+  'attempt-on': ({ attempt, part, why }) => `Attempt ${attempt} on “${part}”: ${say(why)}`,
+  'attempt-changes': ({ attempt, part, changes }) =>
+    `“${part}”, attempt ${attempt}: ${changes.map(say).join('; ')}`,
+  'attempt-taken-back': ({ attempt, part }) => `“${part}”: attempt ${attempt} taken back.`,
+  'closed-back-to': ({ part, version }) => `“${part}” closed: back to version ${version}.`,
+  'trial-found': ({ trial, piece, answer }) => `Trial ${trial}, ${lower(pieceName(piece))}: ${say(answer)}`,
+  'run-of-set': plain('Of the set.'),
+
+  'changed-untested': plain('Changed by hand, not tested since.'),
+  'relative-unproven': plain('From a tested relative, unproven on this roll.'),
+  'card-untried': plain('From card and label; nothing was tried.'),
+  'start-untried': plain('At its starting value; nothing was tried.'),
+  'nozzle-changed-since': plain('The nozzle was changed since.'),
+  'tested-days-ago': ({ days }) => `Tested ${days} days ago; the roll has aged since.`,
+  'another-roll-since': plain('Another roll was opened since.'),
+  'closed-with-it': ({ on }) =>
+    `A case was closed with it${on === null ? '' : ` on ${on}`}: the fault went away.`,
+  'aspect-chance': ({ aspect, state, chance }) =>
+    `${ASPECTS[aspect].label} is ${READINESS_WORDS[state]}; chances are ${chance} in 100 that something is off there.`,
+
+  'runs-left': ({ left, of }) => `${left} of ${of} prints are still to be graded.`,
+  'no-effects': plain('These grades give no effects.'),
+  'set-lead': ({ suspect, sign }) =>
+    `${suspectName(suspect)} it is: changing it alone does the most against ${lower(signName(sign))}.`,
+  'none-stands-out': plain('None of them stands out: it may take two together, or it is something else.'),
+  'factor-effect': ({ setting, from, to, effect }) =>
+    `${settingText(setting, from)} → ${valueText(setting, to)}: ${effect >= 0 ? '+' : '−'}${figure(Math.abs(effect), 1)} steps.`,
+
+  'case-cured': ({ suspects, changes, signs, outcome }) =>
+    `${listed(suspects.map(suspectName), 'or')}: ${changes.map(say).join(' and ')} made ${signNames(signs) || 'it'} ${outcome === 'gone' ? 'go away' : 'better'}.`,
+  'changed-nothing': ({ changes, worse }) =>
+    `${changes.map(say).join(' and ')} changed nothing${worse ? ' for the better' : ''}.`,
+  'no-cure-found': ({ part }) => `No cure was found for “${part}”.`,
+  'closed-without-attempt': plain('Closed without an attempt.'),
+  'signs-left': ({ signs }) => `Still there: ${signNames(signs)}.`,
+})

@@ -1,0 +1,77 @@
+import type { FindingReasons } from '../../diagnosis/evidence/findings'
+import type { AttemptOutcome, DiagnosisReasons } from '../../diagnosis/reasons'
+import { suspectOf } from '../../knowledge/suspects'
+import type { Reason } from '../../quantity/reason'
+import {
+  factText,
+  listed,
+  lookName,
+  lower,
+  settingLabel,
+  settingText,
+  signName,
+  signNames,
+  suspectName,
+  valueText,
+} from '../names'
+import { FINDING_STATEMENTS } from './findings'
+import { plain, type Sentences } from './sentences'
+
+/** What came of an attempt, in words. */
+export const OUTCOME_WORDS: Record<AttemptOutcome, string> = {
+  gone: 'gone',
+  better: 'better',
+  same: 'no change',
+  worse: 'worse',
+}
+const HERE = { pair: 'this pair', machine: 'this machine', family: 'this family' }
+const ANSWERS = {
+  there: 'If it is there',
+  'not-there': 'If it is not',
+  found: 'If it is found',
+  'not-found': 'If not',
+}
+const quoted = (suspects: DiagnosisReasons['each-by-its-own']['suspects']) =>
+  listed(suspects.map((id) => `“${suspectName(id)}”`))
+
+/** @param say makes the sentence of a reason inside another one */
+export const diagnosisSentences = (say: (r: Reason) => string): Sentences<DiagnosisReasons> => ({
+  'context-rule': ({ suspect, rule, value }) => {
+    const found = suspectOf(suspect).context[rule]
+    return found ? found.words.replace('{value}', factText(found.fact, value)) : ''
+  },
+  'sign-seen': ({ sign }) => `${signName(sign)}: seen.`,
+  'sign-explained-better': ({ sign }) => `${signName(sign)}: seen, and others explain it better.`,
+  'sign-absent': ({ sign }) => `${signName(sign)}: not there.`,
+  'attempt-outcome': ({ attempt, outcome }) => `Attempt ${attempt} went for it: ${OUTCOME_WORDS[outcome]}.`,
+  'path-finding': ({ finding }) => findingText(finding),
+  'marked-heights': ({ match }) => `Marked on the part: ${say(match)}`,
+  'look-found': ({ look, found }) => `${lookName(look)}: ${found ? 'it is so' : 'it is not so'}.`,
+  'cause-before': ({ cases, of, scope }) =>
+    `It was the cause in ${cases} of ${of} closed ${of === 1 ? 'case that counts' : 'cases that count'} here, on ${HERE[scope]}.`,
+
+  'mend-helps': ({ suspect, mend }) => suspectOf(suspect).mends[mend]?.why ?? '',
+  'recipe-has-it': ({ setting, value, why }) =>
+    `The recipe already has ${settingText(setting, value)}; the path file does not. ${say(why)}`,
+  'outside-range': ({ of, min, max }) => `Outside the ${of}'s ${min}–${max} °C.`,
+  'above-card-bed': ({ top }) => `Above the ${top} °C the card gives.`,
+  'soft-on-tube-bears': plain('Soft filament on a tube bears 2–3 mm at most.'),
+  'goes-back-on': ({ attempt, signs }) =>
+    `It goes back on attempt ${attempt}, which helped against ${signNames(signs)}: that may return.`,
+
+  'leads-after': ({ answer, suspect, still, chance }) =>
+    `${ANSWERS[answer]}: ${lower(suspectName(suspect))} ${still ? 'still leads' : 'leads'} with ${chance} %.`,
+  'cures-share': ({ share }) => `Cures it in about ${share} of 100 cases like this.`,
+  'pulls-both-ways': ({ setting, first, firstTo, second, secondTo, by }) =>
+    `${settingLabel(setting)}: ${lower(suspectName(first))} wants ${valueText(setting, firstTo)}, ${lower(suspectName(second))} wants ${valueText(setting, secondTo)}. ${by === null ? 'Tell them apart first.' : `${lookName(by)} decides.`}`,
+  'cannot-tell-which': ({ suspects, sign }) =>
+    `If “${signName(sign)}” goes away you will not know which of ${quoted(suspects)} it was.`,
+  'each-by-its-own': ({ suspects }) =>
+    `They cause different signs, so each can still be judged by its own: ${quoted(suspects)}.`,
+})
+
+/** What a finding that is kept as a reason says. */
+function findingText(finding: Reason): string {
+  const statements: { [code: string]: { text: (values: never) => string } | undefined } = FINDING_STATEMENTS
+  return statements[finding.code]?.text(finding.values as FindingReasons[keyof FindingReasons] as never) ?? ''
+}

@@ -1,0 +1,183 @@
+import { quantity } from '../../quantity/format'
+import type { LintReasons } from '../../recipe/lint/rule'
+import { familyName, listed, settingLabel, settingLabels } from '../names'
+import { plain, type Statements } from './sentences'
+
+/** What each rule of recipes says: what is so, and why it bites. */
+export const LINT_STATEMENTS: Statements<LintReasons> = {
+  'machine-too-cool': {
+    text: ({ machine, limit, least }) =>
+      `${machine} reaches ${quantity(limit, '°C')}; this roll wants ${quantity(least, '°C')} at least.`,
+    why: plain('Its layers will not weld here. Print it on a hotter machine.'),
+  },
+  'nozzle-off-label': {
+    text: ({ settings, of, min, max }) =>
+      `${listed(settings.map(settingLabel))} outside the ${of}’s ${min}–${max} °C.`,
+    why: ({ above }) => (above ? 'Plastic browns, strings and drips.' : 'Layers do not weld.'),
+  },
+  'bed-above-card': {
+    text: ({ bed }) => `The bed stays at ${quantity(bed, '°C')} after the first layer.`,
+    why: ({ top }) => `Above ${quantity(top, '°C')} the base stays soft and bows under the weight on it.`,
+  },
+  'bed-first-above-card': {
+    text: ({ bed, top, family }) =>
+      `The bed starts at ${quantity(bed, '°C')}; ${familyName(family)} bears ${quantity(top, '°C')}.`,
+    why: plain('The base flares and is hard to remove.'),
+  },
+
+  'first-flow-left': {
+    text: ({ flow }) => `First-layer flow stands at ${flow} % of the overall flow.`,
+    why: plain('Overfeeding flares the base. It is often left over from another job.'),
+  },
+  'flow-far': {
+    text: ({ flow }) => `Overall flow is ${flow} % without a measured wall.`,
+    why: plain('Flow for everything hides faults of one feature and bends every size.'),
+  },
+  'feature-flow-far': {
+    text: ({ settings, flows }) =>
+      `${settings.map((k, i) => `${settingLabel(k)} ${flows[i]} %`).join(', ')}: far from 100 % without a test.`,
+    why: plain('A few percent mend a feature; more usually covers something else.'),
+  },
+  'over-melt-cap': {
+    text: ({ setting, rate, cap }) =>
+      `${settingLabel(setting)} asks ${quantity(rate, 'mm³/s', 1)}; the hot end melts ${quantity(cap, 'mm³/s', 1)}.`,
+    why: plain('Fast lines come out starved, layers weak, and the drive clicks.'),
+  },
+
+  'first-thicker-than-nozzle': {
+    text: ({ height }) => `A first layer of ${quantity(height, 'mm')} is thicker than the nozzle is wide.`,
+    why: plain('It is laid as a round string and does not take hold.'),
+  },
+  'first-height-far': {
+    text: ({ residual }) => `The bed is uneven by ${quantity(residual, 'mm')}, half the first layer or more.`,
+    why: plain('The nozzle scrapes on the high spots and hangs free over the low ones.'),
+  },
+  'first-too-fast': {
+    text: ({ speed }) => `The first layer runs at ${quantity(speed, 'mm/s')}.`,
+    why: plain('Slow lines take hold; a minute is all it costs.'),
+  },
+
+  'retraction-beyond-drive': {
+    text: ({ length, tubeLength }) =>
+      `${quantity(length, 'mm')} of retraction ${tubeLength === null ? 'on a direct drive' : `on a ${quantity(tubeLength, 'mm')} tube`}.`,
+    why: ({ most }) => `More than ${quantity(most, 'mm', 1)} grinds the filament and starves the next line.`,
+  },
+  'retraction-short': {
+    text: ({ length, usual }) =>
+      `${quantity(length, 'mm')} of retraction where this drive usually wants ${quantity(usual, 'mm', 1)}.`,
+    why: plain('Pressure stays in the nozzle and draws strings.'),
+  },
+  'soft-pulled-in-tube': {
+    text: ({ family }) => `Retraction is on for ${familyName(family)} in a tube.`,
+    why: plain('It folds and squeezes instead of moving; the feed stops mid-print.'),
+  },
+  'early-stop-long': {
+    text: ({ volume }) =>
+      `An early stop of ${quantity(volume, 'mm³', 3)} is more than twice the nozzle cubed.`,
+    why: plain('Loops end in a notch.'),
+  },
+
+  'fan-on-shrinking': {
+    text: ({ duty, family }) => `The fan runs at ${duty} % for ${familyName(family)}.`,
+    why: plain('Cold air splits its layers and lifts its corners.'),
+  },
+  'fan-early': {
+    text: plain('The fan runs from the very first layer.'),
+    why: plain('Lines that cool at once do not take hold of the bed.'),
+  },
+  'layer-time-swings': {
+    text: ({ seconds, floor }) =>
+      `A minimum layer time of ${quantity(seconds, 's')} with a floor of ${quantity(floor, 'mm/s')}.`,
+    why: plain('Some layers are slowed and their neighbours are not: the change of speed shows as a band.'),
+  },
+  'floor-low': {
+    text: ({ speed }) => `Short layers may slow to ${quantity(speed, 'mm/s')}.`,
+    why: plain('So large a change of speed shows in gloss and width.'),
+  },
+
+  'layer-too-thick': {
+    text: ({ height }) => `A layer of ${quantity(height, 'mm')} is more than 75 % of the nozzle.`,
+    why: plain('The bead is no longer pressed onto the layer below.'),
+  },
+  'layer-off-step': {
+    text: ({ height, step }) =>
+      `A layer of ${quantity(height, 'mm')} is not a multiple of the full step of ${quantity(step, 'mm', 4)}.`,
+    why: plain('Between full steps the screw holds less firmly; layers come out uneven.'),
+  },
+  'line-narrow': {
+    text: ({ settings, nozzle }) =>
+      `${settingLabels(settings)}: narrower than the ${quantity(nozzle, 'mm')} nozzle.`,
+    why: plain('The bead is pulled thin and its width is a matter of luck.'),
+  },
+  'line-wide': {
+    text: ({ settings, nozzle }) =>
+      `${settingLabels(settings)}: over twice the ${quantity(nozzle, 'mm')} nozzle.`,
+    why: plain('Hollows appear inside the bead.'),
+  },
+  'seam-on-flexing': {
+    text: ({ family, stacked }) =>
+      `The seam of ${familyName(family)} is ${stacked ? 'stacked' : 'in one place'}.`,
+    why: plain('A part that flexes splits along it.'),
+  },
+
+  'travel-slow': {
+    text: ({ speed }) => `Travels at ${quantity(speed, 'mm/s')} give ooze time to string.`,
+    why: plain('The machine can go faster.'),
+  },
+  'speeds-apart': {
+    text: ({ ratio }) => `Speeds differ ${quantity(ratio, '×', 1)} without pressure compensation.`,
+    why: plain('Where they change, the bead swells and starves.'),
+  },
+  'outer-fastest': {
+    text: plain('The outer wall is laid faster than the inner ones.'),
+    why: plain('The face is what people see; it wants the slower speed.'),
+  },
+  'over-label-speed': {
+    text: ({ most }) => `The label allows ${quantity(most, 'mm/s')} at most.`,
+    why: plain('Past it the maker promises nothing.'),
+  },
+  'held-at-limit': {
+    text: ({ settings }) => `${settingLabels(settings)}: held at the machine’s limit.`,
+    why: plain('The pair would want more than this machine gives.'),
+  },
+
+  'brim-on-soft': {
+    text: ({ lines, family }) => `A brim of ${lines} lines on ${familyName(family)}.`,
+    why: plain('It welds on and cannot be trimmed cleanly.'),
+  },
+  'raft-on-soft': {
+    text: ({ family }) => `A raft under ${familyName(family)}.`,
+    why: plain('It welds on and will not come off.'),
+  },
+  'nothing-primes': {
+    text: plain('No skirt, brim or raft primes the nozzle.'),
+    why: plain('The start of the first line is missing.'),
+  },
+  'open-and-draughty': {
+    text: ({ family }) => `${familyName(family)} on an open frame without a draught wall.`,
+    why: plain('Moving air splits tall parts.'),
+  },
+
+  'contour-left': {
+    text: ({ settings, offsets }) =>
+      `${settings.map((k, i) => `${settingLabel(k)} ${quantity(offsets[i], 'mm', 3)}`).join(', ')} without a measured plate.`,
+    why: plain('It fits the roll it was found on, and often stays behind for the next.'),
+  },
+
+  'wet-roll': {
+    text: ({ family, days, bears }) =>
+      days === null
+        ? `Nobody knows how long this ${familyName(family)} has been open.`
+        : `This roll has been in the air for ${days} days; ${familyName(family)} bears ${bears}.`,
+    why: ({ temperature, hours }) =>
+      `Dry it at ${quantity(temperature, '°C')} for ${quantity(hours, 'h')} first: wet plastic hisses, strings and pits.`,
+  },
+  'roll-too-light': {
+    text: ({ part, needed, left }) =>
+      `“${part}” takes ${quantity(needed, 'g', 0)}; ${quantity(left, 'g', 0)} are left on the roll.`,
+    why: ({ fits }) =>
+      fits === 'no'
+        ? 'Have a second roll ready to join mid-print, or print fewer.'
+        : 'Scales and estimates err by that much.',
+  },
+}

@@ -1,0 +1,209 @@
+import fc from 'fast-check'
+import { DEMO_MACHINES, demoFilaments } from '../src/demo'
+import { CHECK_IDS, PROCEDURE_IDS, SIGN_IDS, SUSPECT_IDS, TRIAL_IDS, type SignId } from '../src/knowledge'
+import { FAMILIES } from '../src/material'
+import { bytes, change, duration, figure, quantity, said, upgradeReason, type Reason } from '../src/quantity'
+import { deriveGraded, settingOf, valuesOf, SETTING_KEYS } from '../src/recipe'
+import {
+  CATALOGUE,
+  bareText,
+  changeText,
+  lookName,
+  procedureName,
+  say,
+  sayAll,
+  settingMatches,
+  signNames,
+  stepName,
+  suspectName,
+  valueText,
+  weightWords,
+} from '../src/words'
+import { caseSentences } from '../src/words/sentences/casework'
+import {
+  deriveSentences,
+  policySentences,
+  relativeSentences,
+  valueFaultSentences,
+} from '../src/words/sentences/derive'
+import { diagnosisSentences } from '../src/words/sentences/diagnosis'
+import {
+  gcodeFaultSentences,
+  heightSentences,
+  lineFaultSentences,
+  motionSentences,
+} from '../src/words/sentences/paths'
+import {
+  outcomeSentences,
+  pieceFaultSentences,
+  readingFaultSentences,
+  stepSentences,
+} from '../src/words/sentences/trials'
+import { diagnose } from './lib/diagnose'
+import { tries } from './lib/property'
+
+const LISTS = {
+  gcodeFaultSentences,
+  heightSentences,
+  lineFaultSentences,
+  motionSentences,
+  policySentences,
+  relativeSentences,
+  valueFaultSentences,
+  derive: deriveSentences(say),
+  stepSentences,
+  pieceFaultSentences,
+  readingFaultSentences,
+  outcomeSentences,
+  diagnosis: diagnosisSentences(say),
+  casework: caseSentences(say),
+}
+
+test('no code stands in two lists, and every code is in the catalogue', () => {
+  const home = new Map<string, string>()
+  const twice: string[] = []
+  for (const [list, sentences] of Object.entries(LISTS))
+    for (const code of Object.keys(sentences)) {
+      if (home.has(code)) twice.push(`${code}: ${home.get(code)} and ${list}`)
+      home.set(code, list)
+    }
+  expect(twice).toEqual([])
+  expect(Object.keys(CATALOGUE).sort()).toEqual([...home.keys(), 'said'].sort())
+})
+
+/** Every reason inside a value, at any depth. */
+function reasonsIn(value: unknown, out: Reason[] = []): Reason[] {
+  if (Array.isArray(value)) for (const v of value) reasonsIn(v, out)
+  else if (value && typeof value === 'object') {
+    const r = value as Partial<Reason>
+    if (typeof r.code === 'string' && r.values && Object.hasOwn(CATALOGUE, r.code)) out.push(r as Reason)
+    for (const v of Object.values(value)) reasonsIn(v, out)
+  }
+  return out
+}
+const sound = (sentence: string) =>
+  /^[A-Z0-9“].*[.?!”]$/s.test(sentence) && !/undefined|NaN|\[object|null|Infinity| {2}/.test(sentence)
+
+test('whatever a recipe or a diagnosis gives as its reason is a sound sentence', () => {
+  const rolls = demoFilaments('2026-01-01')
+  const codes = new Set<string>()
+  const wrong = new Set<string>()
+  const hear = (value: unknown) => {
+    for (const r of reasonsIn(value)) {
+      codes.add(r.code)
+      const sentence = say(r)
+      if (!sound(sentence)) wrong.add(`${r.code}: ${sentence}`)
+    }
+  }
+  fc.assert(
+    fc.property(
+      fc.constantFrom(...Object.values(DEMO_MACHINES)),
+      fc.constantFrom(...FAMILIES),
+      fc.constantFrom(...Object.values(rolls)),
+      fc.uniqueArray(fc.constantFrom(...SIGN_IDS), { maxLength: 5 }),
+      (machine, family, base, seen) => {
+        const filament = { ...base, family }
+        const recipe = deriveGraded({ machine, filament })
+        for (const grade of ['fine', 'standard', 'coarse'] as const) hear(valuesOf(recipe, grade))
+        const signs = Object.fromEntries(
+          seen.map((s, i): [SignId, 'present' | 'absent'] => [s, i % 3 ? 'present' : 'absent']),
+        )
+        hear(diagnose({ machine, filament, recipe: recipe.values, signs, today: '2026-01-10' }))
+      },
+    ),
+    tries(60),
+  )
+  expect([...wrong]).toEqual([])
+  expect(codes.size).toBeGreaterThan(60)
+})
+
+test('a code from a newer writer says nothing rather than nonsense; old sentences are said as they were', () => {
+  expect(say({ code: 'from-the-future', values: {} })).toBe('')
+  expect(say({ code: 'constructor', values: {} })).toBe('')
+  expect(say(upgradeReason('Tower, in spring.'))).toBe('Tower, in spring.')
+  expect(upgradeReason({ code: 'said', values: { text: 'x' } })).toEqual(said('x'))
+  for (const odd of [null, undefined, 7, [], {}]) expect(upgradeReason(odd)).toEqual(said(''))
+  expect(sayAll([said('One.'), said(''), said('Two.')])).toBe('One. Two.')
+})
+
+test('every id has a name of its own to be called by', () => {
+  for (const names of [
+    SUSPECT_IDS.map(suspectName),
+    [...CHECK_IDS, ...TRIAL_IDS].map(lookName),
+    PROCEDURE_IDS.map(procedureName),
+  ]) {
+    expect(names.filter((n) => n.length < 3)).toEqual([])
+    expect(new Set(names).size).toBe(names.length)
+  }
+  expect(signNames(['strings-thin', 'base-flare'])).toMatch(/^[a-z].*, [a-z]/)
+})
+
+describe('figures', () => {
+  test.each([
+    [0.1 + 0.2, 2, '0.3'],
+    [-0.004, 2, '0'],
+    [-1.5, 1, '\u22121.5'],
+    [1234567, 0, '1234567'],
+    [NaN, 2, '–'],
+    [Infinity, 2, '–'],
+  ])('%d with %d decimals', (v, digits, text) => expect(figure(v, digits)).toBe(text))
+  test('units keep a thin space, changes their sign, times their size', () => {
+    expect(quantity(4.5, 'mm')).toBe('4.5\u2009mm')
+    expect(quantity(3, '')).toBe('3')
+    expect(change(5, '°C')).toBe('+5\u2009°C')
+    expect(change(-0.2, 'mm')).toBe('\u22120.2\u2009mm')
+    expect([8, 250, 3900].map(duration)).toEqual(['8\u2009s', '4\u2009min 10\u2009s', '1\u2009h 05\u2009min'])
+    expect([12, 4200, 3_200_000].map(bytes)).toEqual(['12\u2009bytes', '4.2\u2009kB', '3.2\u2009MB'])
+  })
+  test('what is written can be read again, to the decimals shown', () => {
+    fc.assert(
+      fc.property(fc.double({ min: -1e6, max: 1e6, noNaN: true }), fc.integer({ min: 0, max: 4 }), (v, d) => {
+        const back = Number(figure(v, d).replace('\u2212', '-'))
+        expect(Math.abs(back - v)).toBeLessThanOrEqual(0.5 * 10 ** -d + 1e-9)
+      }),
+    )
+  })
+})
+
+test('weights in words grow with their size and keep their side', () => {
+  expect([0.5, 2, 6, 10, 20].map(weightWords)).toEqual([
+    'hardly for',
+    'a little for',
+    'clearly for',
+    'strongly for',
+    'very strongly for',
+  ])
+  expect(weightWords(-6)).toBe('clearly against')
+})
+
+test('steps and changes are called by what they do', () => {
+  expect(changeText({ kind: 'setting', key: 'retractLength', from: 2, to: 5 })).toMatch(
+    /^Retraction length 2\u2009mm → 5\u2009mm$/,
+  )
+  expect(changeText({ kind: 'handling', procedure: 'dry-filament' })).toBe(procedureName('dry-filament'))
+  const step = { minutes: 1, machineMinutes: 0, grams: 0, expected: 1, saves: 0, picture: [], yes: 0.5 }
+  expect(stepName({ ...step, id: 'a', kind: 'check', check: 'cold-pull', about: [] })).toBe(
+    lookName('cold-pull'),
+  )
+})
+
+describe('settings', () => {
+  test('are found by their label, by what they are and by the trade’s other words, in any order', () => {
+    const found = (words: string) => SETTING_KEYS.filter((k) => settingMatches(k, words))
+    expect(found('part cooling')).toContain('fan')
+    expect(found('RETRACTION length')).toContain('retractLength')
+    expect(found('length retraction')).toContain('retractLength')
+    expect(found('zebra')).toEqual([])
+    expect(found('  ')).toHaveLength(SETTING_KEYS.length)
+    // every other word leads to its setting
+    for (const k of SETTING_KEYS)
+      for (const aka of settingOf(k).aka ?? [])
+        expect([k, aka, settingMatches(k, aka)]).toEqual([k, aka, true])
+  })
+  test('values are written with their unit, choices by their label', () => {
+    expect(valueText('nozzle', 210)).toBe('210\u2009°C')
+    expect(valueText('retract', false)).toBe('off')
+    expect(valueText('seamPlace', 'stacked')).toBe(bareText('seamPlace', 'stacked'))
+    expect(bareText('flow', 97.5)).toBe('97.5')
+  })
+})

@@ -1,0 +1,153 @@
+import { test, type CDPSession, type Page } from '@playwright/test'
+import { App } from '../lib/app'
+
+/** How much slower than this machine the measured one is. */
+const SLOWER = 4
+const app = new App()
+test.beforeAll(() => app.start())
+test.afterAll(() => app.end())
+
+interface Measured {
+  largestPaint: number
+  shift: number
+  shifts: string[]
+  /** Start and length of the main thread's tasks over 50 ms, ms. */
+  tasks: [number, number][]
+}
+declare global {
+  interface Window {
+    measured: Measured
+  }
+}
+
+/** Collects, within the page, what the browser tells of itself. */
+function observe() {
+  const measured: Measured = { largestPaint: 0, shift: 0, shifts: [], tasks: [] }
+  window.measured = measured
+  const on = (type: string, each: (entry: PerformanceEntry) => void) =>
+    new PerformanceObserver((list) => list.getEntries().forEach(each)).observe({ type, buffered: true })
+  on('largest-contentful-paint', (e) => (measured.largestPaint = e.startTime))
+  on('layout-shift', (e) => {
+    const shift = e as PerformanceEntry & {
+      value: number
+      hadRecentInput: boolean
+      sources: { node: Element | null }[]
+    }
+    if (shift.hadRecentInput) return
+    measured.shift += shift.value
+    if (shift.value > 0.005)
+      measured.shifts.push(
+        `${shift.value.toFixed(3)} at ${shift.startTime.toFixed(0)} ms: ${shift.sources
+          .map((s) => (s.node?.textContent ?? '?').slice(0, 30))
+          .join(' | ')}`,
+      )
+  })
+  on('longtask', (e) => measured.tasks.push([e.startTime, e.duration]))
+}
+
+const list = async (path: string) => (await fetch(`${app.url}/api/${path}`)).json()
+const say = (text: string) => process.stdout.write(`${text}\n`)
+const longest = (tasks: [number, number][]) => Math.max(0, ...tasks.map(([, length]) => length))
+const cell = (text: string | number, width = 9) => String(text).padStart(width)
+
+async function open(page: Page, path: string): Promise<{ session: CDPSession; loaded: number }> {
+  const session = await page.context().newCDPSession(page)
+  await session.send('Emulation.setCPUThrottlingRate', { rate: SLOWER })
+  await page.addInitScript(observe)
+  await page.goto(app.url + path)
+  await page.waitForLoadState('networkidle')
+  await page.locator('main :is(h1, input)').first().waitFor()
+  await page.waitForTimeout(1500)
+  return { session, loaded: await page.evaluate(() => performance.now()) }
+}
+
+test('screens', async ({ browser }) => {
+  const cases = (await list('cases')) as { id: string; part: string; pairId: string }[]
+  const hinge = cases.find((c) => c.part === 'Vent hinge')!
+  const clips = cases.find((c) => c.part === 'Drip-line clips')!
+  const [file] = (await list(`cases/${hinge.id}`)).files
+  const [trial] = await list(`trials?pairId=${hinge.pairId}`)
+  const screens: Record<string, string> = {
+    bench: '/',
+    cases: '/cases',
+    'new case': '/cases/new',
+    'case, hinge': `/cases/${hinge.id}`,
+    'case, clips': `/cases/${clips.id}`,
+    recipe: '/recipes',
+    trials: '/trials',
+    'new trial': '/trials/new/temperature-tower',
+    trial: `/trials/${trial.id}`,
+    'trial, reading': `/trials/${trial.id}/read`,
+    paths: `/paths?case=${hinge.id}&file=${file.id}`,
+    shelf: '/shelf',
+    'new roll': '/shelf/new',
+    machines: '/machines',
+    'handbook, signs': '/handbook/signs',
+    'handbook, suspects': '/handbook/suspects',
+    'handbook, settings': '/handbook/settings',
+  }
+  say(
+    `\nScreens, ${SLOWER} × slower than this machine; ms (aims: paint 2500, shift 0.1, task after load 200)`,
+  )
+  say(`${''.padEnd(22)}${cell('paint')}${cell('shift')}${cell('loading')}${cell('after')}${cell('scripts')}`)
+  for (const [name, path] of Object.entries(screens)) {
+    const context = await browser.newContext()
+    const page = await context.newPage()
+    await page.addInitScript((id) => localStorage.setItem('verimend.pair', id), hinge.pairId)
+    let bytes = 0
+    page.on('response', async (r) => {
+      if (r.url().endsWith('.js'))
+        bytes += (
+          await r
+            .request()
+            .sizes()
+            .catch(() => ({ responseBodySize: 0 }))
+        ).responseBodySize
+    })
+    const { loaded } = await open(page, path)
+    // what a person does first on any screen
+    await page.mouse.move(640, 400)
+    for (let i = 0; i < 6; i++) {
+      await page.mouse.wheel(0, 500)
+      await page.waitForTimeout(150)
+    }
+    await page.waitForTimeout(400)
+    const m = await page.evaluate(() => window.measured)
+    const [before, after] = [true, false].map((b) => m.tasks.filter(([at]) => at < loaded === b))
+    say(
+      `${name.padEnd(22)}${cell(m.largestPaint.toFixed(0))}${cell(m.shift.toFixed(3))}${cell(longest(before).toFixed(0))}${cell(longest(after).toFixed(0))}${cell((bytes / 1000).toFixed(0) + ' kB')}`,
+    )
+    for (const s of m.shifts) say(`    moved ${s}`)
+    await context.close()
+  }
+})
+
+test('marking signs', async ({ page }) => {
+  const clips = ((await list('cases')) as { id: string; part: string }[]).find(
+    (c) => c.part === 'Drip-line clips',
+  )!
+  const { loaded } = await open(page, `/cases/${clips.id}`)
+  await page.getByTestId('look').click()
+  await page.waitForTimeout(2000)
+  const opened = await page.evaluate(() => performance.now())
+  const signs = await page
+    .locator('[data-sign]')
+    .evaluateAll((all) => all.map((e) => (e as HTMLElement).dataset.sign!))
+  const marked: string[] = []
+  for (const [i, id] of signs.slice(0, 14).entries()) {
+    const answer = i % 3 ? 'Not there' : 'Seen'
+    await page.locator(`[data-sign="${id}"]`).getByText(answer, { exact: true }).click()
+    marked.push(id)
+    await page.waitForTimeout(500)
+  }
+  await page.waitForTimeout(3000)
+  const tasks = await page.evaluate(() => window.measured.tasks)
+  say(`\nMarking ${marked.length} signs on a case, ${SLOWER} × slower (aim: no task over 50 ms)`)
+  say(
+    `opening the list of signs: ${longest(tasks.filter(([at]) => at > loaded && at < opened)).toFixed(0)} ms`,
+  )
+  const during = tasks.filter(([at]) => at >= opened)
+  say(
+    `marking: longest ${longest(during).toFixed(0)} ms; over 50 ms: ${during.map(([, d]) => d.toFixed(0)).join(', ') || 'none'}`,
+  )
+})

@@ -1,0 +1,47 @@
+import { spawn } from 'node:child_process'
+import { join } from 'node:path'
+import { root } from './run.mjs'
+
+/**
+ * Starts the server and waits until it listens.
+ * @param program the built server, from the root of the project
+ * @param env what it is told besides this process's own environment
+ * @param log where its words go; inherited when none is given
+ * @returns its process and the port it listens on
+ * @throws when it ends, or says why it cannot start, before it listens
+ */
+export function startServer({ program, env, log }) {
+  return new Promise((resolve, reject) => {
+    const child = spawn(process.execPath, ['--enable-source-maps', join(root, program)], {
+      cwd: root,
+      // its own group: Ctrl-C reaches the starter only, which then ends it in good order
+      detached: true,
+      stdio: ['ignore', log ? 'pipe' : 'inherit', log ? 'pipe' : 'inherit', 'ipc'],
+      env: { ...process.env, ...env },
+    })
+    child.stdout?.pipe(log, { end: false })
+    child.stderr?.pipe(log, { end: false })
+    child.on('message', (m) => {
+      if (m.listening) resolve({ child, port: m.listening })
+      if (m.failed)
+        reject(
+          new Error(
+            m.failed.includes('EADDRINUSE')
+              ? `Port ${env.VERIMEND_PORT} is taken; choose another with --port.`
+              : m.failed,
+          ),
+        )
+    })
+    child.on('exit', (code, signal) => reject(new Error(`The server ended (${signal ?? code}).`)))
+  })
+}
+
+/** Ends a server in good order, and by force after a while. */
+export async function stopServer(child) {
+  if (!child || child.exitCode !== null || child.signalCode !== null) return
+  const gone = new Promise((r) => child.once('exit', r))
+  child.kill('SIGTERM')
+  const late = setTimeout(() => child.kill('SIGKILL'), 8000)
+  await gone
+  clearTimeout(late)
+}

@@ -1,0 +1,185 @@
+import { Injectable } from '@nestjs/common'
+import type { Attempt } from '@verimend/contract'
+import { upgradeMark, upgradeTaught, type HeightMark } from '@verimend/core/casework'
+import type { Reason } from '@verimend/core/quantity'
+import { READING_SCHEMA, upgradeReading, type PathReading } from '@verimend/core/toolpath'
+import { Op, Transaction, type CreationAttributes } from 'sequelize'
+import { AttemptRow, CaseRow, FileRow, PhotoRow } from '../database/models'
+import { notFound } from '../problem/problem'
+
+/** A path file of a case with its reading in today's shape. */
+export interface KeptFile {
+  row: FileRow
+  reading: PathReading
+}
+/** What lists need of a path file. */
+export type FileHead = Pick<FileRow, 'caseId' | 'afterAttempt' | 'grams'>
+export type KeptMark = HeightMark & { id: string }
+
+const ofMany = <T extends { caseId: string }>(rows: readonly T[]): Map<string, T[]> => {
+  const out = new Map<string, T[]>()
+  for (const row of rows) {
+    const list = out.get(row.caseId)
+    if (list) list.push(row)
+    else out.set(row.caseId, [row])
+  }
+  return out
+}
+/** Most path files that are listed of a pair. */
+const MOST_FILES = 60
+/** Most closed cases a pair learns from. */
+const MOST_LESSONS = 200
+
+/** Kept cases with what hangs on them; everything comes out in today's shape. */
+@Injectable()
+export class CasesRepository {
+  /** @param lock whether nobody else may change it until the transaction ends */
+  async row(id: string, lock = false): Promise<CaseRow> {
+    const row = await CaseRow.findByPk(id, lock ? { lock: Transaction.LOCK.UPDATE } : {})
+    if (!row) throw notFound('case')
+    return row
+  }
+
+  find(id: string): Promise<CaseRow | null> {
+    return CaseRow.findByPk(id)
+  }
+
+  create(row: CreationAttributes<CaseRow>): Promise<CaseRow> {
+    return CaseRow.create(row)
+  }
+
+  /** Cases that are not removed, the one changed last first. */
+  newestFirst(): Promise<CaseRow[]> {
+    return CaseRow.findAll({
+      where: { removedAt: null },
+      order: [
+        ['updatedAt', 'DESC'],
+        ['id', 'ASC'],
+      ],
+      attributes: ['id', 'rev', 'pairId', 'part', 'status', 'signs', 'createdAt', 'updatedAt'],
+    })
+  }
+
+  /** Closed cases, the one changed last first. */
+  closed(): Promise<CaseRow[]> {
+    return CaseRow.findAll({
+      where: { status: 'closed', removedAt: null },
+      order: [['updatedAt', 'DESC']],
+      limit: MOST_LESSONS,
+      attributes: ['id', 'pairId', 'part', 'learns'],
+    })
+  }
+
+  marksOf(row: CaseRow): KeptMark[] {
+    return (row.marks ?? []).map(upgradeMark)
+  }
+  taughtOf(row: CaseRow): Reason[] | null {
+    return upgradeTaught(row.learnt)
+  }
+
+  // ---- attempts
+  attemptOf(row: AttemptRow): Attempt {
+    return {
+      number: row.number,
+      // mends once carried a sentence
+      mends: row.mends.map((m) => {
+        const { why: _, ...mend } = m as typeof m & { why?: string }
+        return mend
+      }),
+      signsBefore: row.signsBefore,
+      fromVersion: row.fromVersion,
+      toVersion: row.toVersion,
+      results: row.results,
+      newSigns: row.newSigns,
+      note: row.note,
+      createdAt: row.createdAt.toISOString(),
+      recordedAt: row.recordedAt?.toISOString() ?? null,
+    }
+  }
+
+  attempts(caseId: string): Promise<AttemptRow[]> {
+    return AttemptRow.findAll({ where: { caseId }, order: [['number', 'ASC']] })
+  }
+  attempt(caseId: string, number: number): Promise<AttemptRow | null> {
+    return AttemptRow.findOne({ where: { caseId, number } })
+  }
+  /** The attempt nobody has looked at yet. */
+  openAttempt(caseId: string): Promise<AttemptRow | null> {
+    return AttemptRow.findOne({ where: { caseId, recordedAt: null } })
+  }
+  countAttempts(caseId: string): Promise<number> {
+    return AttemptRow.count({ where: { caseId } })
+  }
+  /** What lists and lessons need of the attempts of many cases, in one request. */
+  async attemptsOf(cases: readonly CaseRow[]): Promise<Map<string, AttemptRow[]>> {
+    return ofMany(
+      await AttemptRow.findAll({
+        where: { caseId: { [Op.in]: cases.map((c) => c.id) } },
+        order: [['number', 'ASC']],
+        attributes: ['caseId', 'number', 'recordedAt', 'mends', 'results'],
+      }),
+    )
+  }
+
+  // ---- path files
+  async files(caseId: string): Promise<KeptFile[]> {
+    const rows = await FileRow.findAll({ where: { caseId }, order: [['createdAt', 'ASC']] })
+    return rows.map((row) => ({ row, reading: upgradeReading(row.reading) }))
+  }
+  async file(caseId: string, id: string): Promise<KeptFile> {
+    const row = await FileRow.findOne({ where: { id, caseId } })
+    if (!row) throw notFound('path file')
+    return { row, reading: upgradeReading(row.reading) }
+  }
+  /** What lists need of the files of many cases, in one request and without their readings. */
+  async fileHeadsOf(cases: readonly CaseRow[]): Promise<Map<string, FileHead[]>> {
+    return ofMany(
+      await FileRow.findAll({
+        where: { caseId: { [Op.in]: cases.map((c) => c.id) } },
+        order: [['createdAt', 'ASC']],
+        attributes: ['caseId', 'afterAttempt', 'grams'],
+      }),
+    )
+  }
+  /** Path files of a pair's cases without their readings, the newest first. */
+  async filesOfPair(pairId: string): Promise<{ file: FileRow; part: string }[]> {
+    const cases = await CaseRow.findAll({ where: { pairId, removedAt: null }, attributes: ['id', 'part'] })
+    const partOf = new Map(cases.map((c) => [c.id, c.part]))
+    const files = await FileRow.findAll({
+      where: { caseId: { [Op.in]: [...partOf.keys()] } },
+      order: [['createdAt', 'DESC']],
+      limit: MOST_FILES,
+      attributes: { exclude: ['reading'] },
+    })
+    return files.map((file) => ({ file, part: partOf.get(file.caseId)! }))
+  }
+  fileOf(caseId: string, sha256: string, afterAttempt: number): Promise<FileRow | null> {
+    return FileRow.findOne({ where: { caseId, sha256, afterAttempt }, attributes: ['id'] })
+  }
+  async addFile(
+    file: Pick<FileRow, 'id' | 'caseId' | 'name' | 'bytes' | 'sha256' | 'afterAttempt'>,
+    reading: PathReading,
+  ): Promise<void> {
+    await FileRow.create({
+      ...file,
+      reading,
+      schemaVersion: READING_SCHEMA,
+      grams: reading.filament.mass,
+      seconds: reading.seconds,
+    })
+  }
+  async removeFile(caseId: string, id: string): Promise<void> {
+    await FileRow.destroy({ where: { id, caseId } })
+  }
+
+  // ---- photos
+  photos(caseId: string): Promise<PhotoRow[]> {
+    return PhotoRow.findAll({
+      where: { caseId, removedAt: null },
+      order: [
+        ['afterAttempt', 'ASC'],
+        ['createdAt', 'ASC'],
+      ],
+    })
+  }
+}

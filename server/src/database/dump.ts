@@ -1,0 +1,66 @@
+import { spawn } from 'node:child_process'
+import { createReadStream, createWriteStream, mkdirSync, readdirSync, rmSync } from 'node:fs'
+import { join } from 'node:path'
+import { pipeline } from 'node:stream/promises'
+import { createGunzip, createGzip } from 'node:zlib'
+import type { Config } from '../config'
+
+type Access = Config['database']
+/** Dumps that are kept; older ones are cleared away. */
+const KEPT = 5
+
+const client = ({ port, user, password }: Access, program: string, given: string[]) =>
+  spawn(program, ['--no-defaults', '--host=127.0.0.1', `--port=${port}`, `--user=${user}`, ...given], {
+    stdio: ['pipe', 'pipe', 'pipe'],
+    env: { ...process.env, MYSQL_PWD: password },
+  })
+
+/** Waits for a program to end well. @throws Error with what it said */
+function ended(program: string, child: ReturnType<typeof client>): Promise<void> {
+  let said = ''
+  child.stderr.on('data', (d: Buffer) => (said += d.toString()))
+  return new Promise((resolve, reject) => {
+    child.on('error', (error) => reject(new Error(`${program} cannot be started: ${error.message}`)))
+    child.on('exit', (code) => (code === 0 ? resolve() : reject(new Error(`${program}: ${said.trim()}`))))
+  })
+}
+
+/**
+ * Writes the whole database to a packed file of SQL.
+ * @returns where it lies
+ * @throws Error when `mariadb-dump` is missing or fails; nothing half-written is left
+ */
+export async function dumpDatabase(access: Access, folder: string, why: string): Promise<string> {
+  mkdirSync(folder, { recursive: true, mode: 0o700 })
+  const file = join(folder, `${new Date().toISOString().replace(/[:.]/g, '-')}-${why}.sql.gz`)
+  const child = client(access, 'mariadb-dump', ['--single-transaction', '--skip-comments', access.name])
+  child.stdin.end()
+  try {
+    await Promise.all([
+      pipeline(child.stdout, createGzip(), createWriteStream(file, { mode: 0o600 })),
+      ended('mariadb-dump', child),
+    ])
+  } catch (error) {
+    rmSync(file, { force: true })
+    throw error
+  }
+  for (const old of readdirSync(folder).sort().slice(0, -KEPT)) rmSync(join(folder, old), { force: true })
+  return file
+}
+
+/**
+ * Puts a database back as a dump has it.
+ * @param tables those that are there now: all are taken away first, so that none stays that the dump does not know
+ */
+export async function restoreDatabase(
+  access: Access,
+  file: string,
+  tables: readonly string[],
+): Promise<void> {
+  const child = client(access, 'mariadb', [access.name])
+  child.stdout.resume()
+  const done = ended('mariadb', child)
+  child.stdin.write('SET FOREIGN_KEY_CHECKS=0;\n')
+  for (const table of tables) child.stdin.write(`DROP TABLE IF EXISTS \`${table}\`;\n`)
+  await Promise.all([pipeline(createReadStream(file), createGunzip(), child.stdin), done])
+}

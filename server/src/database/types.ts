@@ -1,3 +1,0 @@
-import type { SignStates } from '@verimend/core'
-export type { ChosenMend } from '@verimend/contract'
-export type SignStatesJson = SignStates

@@ -1,0 +1,102 @@
+import { randomUUID } from 'node:crypto'
+import { Injectable } from '@nestjs/common'
+import type { Machine } from '@verimend/core/machine'
+import type { Filament } from '@verimend/core/material'
+import { Op, Transaction } from 'sequelize'
+import { PairRow } from '../database/models'
+import type { ShelfRow } from '../database/shelf.repository'
+import { FilamentsService } from '../filaments/filaments.service'
+import { MachinesService } from '../machines/machines.service'
+import { notFound } from '../problem/problem'
+
+/** A pair with what it is made of, in today's shape. */
+export interface KeptPair {
+  row: PairRow
+  machineRow: ShelfRow<Machine>
+  filamentRow: ShelfRow<Filament>
+  machine: Machine
+  filament: Filament
+}
+
+/** Kept pairs. */
+@Injectable()
+export class PairsRepository {
+  constructor(
+    private readonly machines: MachinesService,
+    private readonly filaments: FilamentsService,
+  ) {}
+
+  /** Pairs that were changed last, first. */
+  newestFirst(): Promise<PairRow[]> {
+    return PairRow.findAll({ order: [['updatedAt', 'DESC']] })
+  }
+
+  /** Pairs of other rolls than this one. */
+  ofOtherRolls(filamentId: string): Promise<PairRow[]> {
+    return PairRow.findAll({ where: { filamentId: { [Op.ne]: filamentId } } })
+  }
+
+  /** Pairs of some ids, with their machines and rolls. */
+  async some(ids: readonly string[]): Promise<KeptPair[]> {
+    return this.wholes(await PairRow.findAll({ where: { id: [...ids] } }))
+  }
+
+  find(machineId: string, filamentId: string, nozzle: number, lock = false): Promise<PairRow | null> {
+    return PairRow.findOne({
+      where: { machineId, filamentId, nozzle: String(nozzle) },
+      ...(lock && { lock: Transaction.LOCK.UPDATE }),
+    })
+  }
+
+  /** @param lock whether nobody else may change it until the transaction ends */
+  async row(id: string, lock = false): Promise<PairRow> {
+    const row = await PairRow.findByPk(id, lock ? { lock: Transaction.LOCK.UPDATE } : {})
+    if (!row) throw notFound('pair')
+    return row
+  }
+
+  /** A pair with its machine and roll. */
+  async load(id: string, lock = false): Promise<KeptPair> {
+    return this.whole(await this.row(id, lock))
+  }
+
+  async whole(row: PairRow): Promise<KeptPair> {
+    const machineRow = await this.machines.repository.get(row.machineId)
+    const filamentRow = await this.filaments.repository.get(row.filamentId)
+    return this.joined(row, machineRow, filamentRow)
+  }
+
+  /** Many pairs with their machines and rolls, in three requests. */
+  async wholes(rows: readonly PairRow[]): Promise<KeptPair[]> {
+    const machines = await this.machines.repository.some([...new Set(rows.map((r) => r.machineId))])
+    const filaments = await this.filaments.repository.some([...new Set(rows.map((r) => r.filamentId))])
+    const machineOf = new Map(machines.map((m) => [m.id, m]))
+    const filamentOf = new Map(filaments.map((f) => [f.id, f]))
+    return rows.flatMap((row) => {
+      const machine = machineOf.get(row.machineId)
+      const filament = filamentOf.get(row.filamentId)
+      return machine && filament ? [this.joined(row, machine, filament)] : []
+    })
+  }
+
+  private joined(row: PairRow, machineRow: ShelfRow<Machine>, filamentRow: ShelfRow<Filament>): KeptPair {
+    return {
+      row,
+      machineRow,
+      filamentRow,
+      machine: this.machines.repository.bodyOf(machineRow),
+      filament: this.filaments.repository.bodyOf(filamentRow),
+    }
+  }
+
+  create(machineId: string, filamentId: string, nozzle: number): Promise<PairRow> {
+    return PairRow.create({
+      id: randomUUID(),
+      machineId,
+      filamentId,
+      nozzle: String(nozzle),
+      current: 1,
+      acknowledged: [],
+    })
+  }
+}

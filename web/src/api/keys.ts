@@ -1,0 +1,66 @@
+import type { QueryClient, QueryKey } from '@tanstack/react-query'
+
+/** What everything that is asked of the server is kept under. A key covers all that begin with it. */
+export const keys = {
+  machines: ['machines'],
+  filaments: ['filaments'],
+  pairs: {
+    all: ['pairs'],
+    list: ['pairs', 'list'],
+    readiness: ['pairs', 'readiness'],
+    relatives: (machineId?: string, filamentId?: string) => ['pairs', 'relatives', machineId, filamentId],
+    one: (id?: string | null) => ['pairs', 'one', id],
+    versions: (id?: string | null) => ['pairs', 'versions', id],
+    version: (id: string, number: number | null) => ['pairs', 'version', id, number],
+  },
+  cases: {
+    all: ['cases'],
+    list: ['cases', 'list'],
+    one: (id: string) => ['cases', 'one', id],
+    lessonsOf: (pairId: string | null) => ['cases', 'lessons', pairId],
+    lessons: ['cases', 'lessons'],
+    filesOf: (pairId: string) => ['cases', 'files', pairId],
+  },
+  trials: {
+    all: ['trials'],
+    ofPair: (pairId: string | null) => ['trials', 'of', pairId],
+    one: (id: string) => ['trials', 'one', id],
+    photos: (id: string) => ['trials', 'photos', id],
+  },
+} as const
+
+const stale = (client: QueryClient, ...which: QueryKey[]) =>
+  Promise.all(which.map((queryKey) => client.invalidateQueries({ queryKey }))).then(() => undefined)
+
+/** After a change, what has to be asked for anew. Everything that writes goes through one of these. */
+export const changed = {
+  /** Recipes are derived from machines and rolls, and show their names. */
+  machine: (client: QueryClient) => stale(client, keys.machines, keys.pairs.all),
+  filament: (client: QueryClient) => stale(client, keys.filaments, keys.pairs.all),
+  recipe: (client: QueryClient, pairId: string) =>
+    stale(client, keys.pairs.one(pairId), keys.pairs.versions(pairId), keys.pairs.list, keys.pairs.readiness),
+  /** A case was changed; its own answer is at hand already. */
+  case: (client: QueryClient, pairId: string) =>
+    stale(
+      client,
+      keys.cases.list,
+      keys.cases.lessons,
+      keys.cases.filesOf(pairId),
+      keys.pairs.one(pairId),
+      keys.pairs.versions(pairId),
+      keys.pairs.readiness,
+    ),
+  trial: (client: QueryClient, pairId: string) =>
+    stale(
+      client,
+      keys.trials.ofPair(pairId),
+      keys.pairs.one(pairId),
+      keys.pairs.versions(pairId),
+      keys.pairs.readiness,
+    ),
+  cases: (client: QueryClient) => stale(client, keys.cases.list, keys.cases.lessons),
+  lessons: (client: QueryClient) => stale(client, keys.cases.lessons),
+  pairs: (client: QueryClient) => stale(client, keys.pairs.list, keys.pairs.readiness),
+  /** After a conflict: whatever it is, somebody else changed it. */
+  everything: (client: QueryClient) => client.invalidateQueries(),
+}

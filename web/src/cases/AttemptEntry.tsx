@@ -1,0 +1,81 @@
+import type { Attempt } from '@verimend/contract'
+import { overallOutcome, type SignResult } from '@verimend/core/casework'
+import { because, mendOf } from '@verimend/core/diagnosis'
+import { keysOf } from '@verimend/core/recipe'
+import { OUTCOME_WORDS, changeText, say, signName } from '@verimend/core/words'
+import { memo, type ReactNode } from 'react'
+import { ago } from '../components/format'
+import { Entry } from './Entry'
+import { Steps } from './Steps'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './AttemptEntry.module.css'
+
+const helped = (result: SignResult) => result === 'gone' || result === 'better'
+
+/** Why a mend was proposed; empty when the knowledge has it no more. */
+function whyOf({ proposal, suspect }: Attempt['mends'][number]): string {
+  const found = mendOf(proposal)
+  return found ? say(because('mend-helps', { suspect, mend: found.place })) : ''
+}
+
+/** One attempt: what was changed, and what came of it. */
+export const AttemptEntry = memo(function AttemptEntry({
+  attempt: a,
+  children,
+}: {
+  attempt: Attempt
+  children?: ReactNode
+}) {
+  const outcome = overallOutcome(a)
+  return (
+    <Entry
+      kind="attempt"
+      name={`attempt-${a.number}`}
+      title={
+        <>
+          Attempt {a.number}{' '}
+          {outcome ? (
+            <span className={helped(outcome) ? clsx(ui.tag, ui.good) : clsx(ui.tag, ui.fault)}>
+              {OUTCOME_WORDS[outcome]}
+            </span>
+          ) : (
+            <span className={clsx(ui.tag, ui.caution)}>to be looked at</span>
+          )}
+        </>
+      }
+      aside={<span className={ui.faint}>{ago(a.createdAt)}</span>}
+    >
+      <ul className={ui.plainlist}>
+        {a.mends.map((m) => (
+          <li key={m.proposal}>
+            <strong>{changeText(m)}</strong> <span className={ui.faint}>{whyOf(m)}</span>
+            {m.kind === 'handling' && !a.recordedAt && <Steps id={m.procedure} />}
+          </li>
+        ))}
+      </ul>
+      <p className={clsx(ui.faint, ui.small)}>
+        {a.toVersion !== a.fromVersion
+          ? `Recipe version ${a.fromVersion} → ${a.toVersion}.`
+          : `Recipe stays at version ${a.toVersion}.`}
+      </p>
+      {a.results && (
+        <p>
+          {keysOf(a.results).map((s) => (
+            <span key={s} className={styles.resulttag}>
+              {signName(s)}{' '}
+              <span className={helped(a.results![s]!) ? ui.good : ui.fault}>{a.results![s]}</span>
+            </span>
+          ))}
+          {a.newSigns.map((s) => (
+            <span key={s} className={styles.resulttag}>
+              {signName(s)} <span className={ui.fault}>new</span>
+            </span>
+          ))}
+        </p>
+      )}
+      {a.note && <p className={ui.wrap}>“{a.note}”</p>}
+      {children}
+    </Entry>
+  )
+})

@@ -1,0 +1,79 @@
+import { Button, Checkbox, Select } from 'antd'
+import type { CaseDetail, PairDetail } from '@verimend/contract'
+import { sayAll } from '@verimend/core/words'
+import { useState } from 'react'
+import { api } from '../api/client'
+import { Problem } from '../components/states'
+import { Entry } from './Entry'
+import type { CaseActions } from './useCaseActions'
+import ui from '../components/ui.module.css'
+
+/** The end of a case: which version is kept. */
+export function CloseEntry({
+  kase,
+  pair,
+  solved,
+  busy,
+  error,
+  onClose,
+}: {
+  kase: CaseDetail
+  pair: PairDetail
+  solved: boolean
+  busy: boolean
+  error: unknown
+  onClose: (keep: number) => void
+}) {
+  const touched = kase.attempts.flatMap((a) => [a.toVersion, a.fromVersion])
+  const versions = [...new Set([pair.current, ...touched, kase.startVersion])].sort((a, b) => b - a)
+  const [keep, setKeep] = useState<number | null>(null)
+  const chosen = keep ?? pair.current
+  const nameOf = (version: number) => {
+    if (version === pair.current) return `version ${version} (now)`
+    return version === kase.startVersion ? `version ${version} (before the case)` : `version ${version}`
+  }
+  return (
+    <Entry kind="close" title={solved ? 'All signs are gone' : 'Close it as it is'}>
+      <div className={ui.row}>
+        <span>Keep</span>
+        <Select
+          value={chosen}
+          onChange={setKeep}
+          aria-label="Version to keep"
+          style={{ minWidth: 170 }}
+          options={versions.map((v) => ({ value: v, label: nameOf(v) }))}
+        />
+        <Button type={solved ? 'primary' : 'default'} loading={busy} onClick={() => onClose(chosen)}>
+          Close the case
+        </Button>
+      </div>
+      {!!error && <Problem error={error} />}
+    </Entry>
+  )
+}
+
+/** A closed case: what it taught and what is kept. */
+export function ClosedEntry({ kase, actions }: { kase: CaseDetail; actions: CaseActions }) {
+  return (
+    <Entry kind="kept" title="Closed">
+      <p className={ui.wrap}>{sayAll(kase.learnt ?? [])}</p>
+      <p>
+        Kept: <strong>version {kase.keptVersion}</strong> of this recipe.
+      </p>
+      <div className={ui.row}>
+        <Button size="small" onClick={actions.reopen}>
+          Reopen
+        </Button>
+        <a href={api.cases.summaryHref(kase.id, 'md')} download>
+          Summary as Markdown
+        </a>
+        <a href={api.cases.summaryHref(kase.id, 'pdf')} download>
+          Summary as PDF
+        </a>
+        <Checkbox checked={kase.learns} onChange={(e) => actions.setLearns(e.target.checked)}>
+          Learn from this case
+        </Checkbox>
+      </div>
+    </Entry>
+  )
+}

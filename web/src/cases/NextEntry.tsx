@@ -1,0 +1,79 @@
+import type { CaseDetail, PairDetail } from '@verimend/contract'
+import { currentFile, offerSet, signsThat, type Diagnosis } from '@verimend/core/casework'
+import type { CostWeights } from '@verimend/core/diagnosis'
+import { memo, useMemo, useState } from 'react'
+import type { MendChoice } from '../api/client'
+import { ApiProblem } from '../api/http'
+import { Waiting } from '../components/states'
+import type { useCaseChange } from '../api/queries'
+import { AdvicePanel } from './AdvicePanel'
+import { Entry } from './Entry'
+import { CheckNotes, NextStep } from './NextStep'
+import { SetPanel } from './SetPanel'
+import type { CaseActions } from './useCaseActions'
+
+/** What to do next: the step with the least expected cost, a set of prints, and the mends to choose from. */
+export const NextEntry = memo(function NextEntry({
+  kase,
+  pair,
+  diagnosis,
+  weights,
+  onWeights,
+  actions,
+  begin,
+}: {
+  kase: CaseDetail
+  pair: PairDetail
+  /** Undefined while the first is on its way. */
+  diagnosis: Diagnosis | undefined
+  weights: CostWeights
+  onWeights: (weights: CostWeights) => void
+  actions: CaseActions
+  begin: ReturnType<typeof useCaseChange<MendChoice[]>>
+}) {
+  const [wanted, setWanted] = useState<string | null>(null)
+  const seen = signsThat('present', kase.signs).length > 0
+  const offer = useMemo(
+    () =>
+      seen && diagnosis ? offerSet(diagnosis.balance, diagnosis.proposals, diagnosis.plan, kase.signs) : null,
+    [seen, diagnosis, kase.signs],
+  )
+  return (
+    <Entry kind="next" title={kase.attempts.length ? 'What to try next' : 'What to try first'}>
+      {!diagnosis ? (
+        <Waiting tall={seen ? 420 : 60} />
+      ) : (
+        <>
+          {seen && (
+            <NextStep
+              advice={diagnosis.plan}
+              cannot={kase.cannot}
+              onSign={actions.mark}
+              onLook={actions.noteLook}
+              onCannot={actions.setCannot}
+              onMend={setWanted}
+              weights={weights}
+              onWeights={onWeights}
+            />
+          )}
+          <SetPanel caseId={kase.id} sets={kase.sets} offer={offer} />
+          <CheckNotes checks={kase.checks} onTakeBack={actions.noteLook} />
+          <AdvicePanel
+            key={wanted ?? 'first'}
+            wanted={wanted}
+            proposals={seen ? diagnosis.proposals : []}
+            machine={pair.machine.machine}
+            printSeconds={currentFile(kase).file?.reading.seconds ?? null}
+            busy={begin.isPending}
+            error={begin.error}
+            onAccept={(mends) =>
+              begin.mutate(mends, {
+                onError: (e) => e instanceof ApiProblem && e.problem.status === 409 && actions.refetch(),
+              })
+            }
+          />
+        </>
+      )}
+    </Entry>
+  )
+})

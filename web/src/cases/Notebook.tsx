@@ -1,0 +1,111 @@
+import type { CaseDetail, PairDetail } from '@verimend/contract'
+import { signsThat } from '@verimend/core/casework'
+import { Problem } from '../components/states'
+import { PhotoStrip } from '../photos/PhotoStrip'
+import { AttemptEntry } from './AttemptEntry'
+import { BalancePanel } from './BalancePanel'
+import { CloseEntry, ClosedEntry } from './CloseEntry'
+import { CompareAttempts } from './CompareAttempts'
+import { Entry } from './Entry'
+import { NextEntry } from './NextEntry'
+import { OutcomeForm } from './OutcomeForm'
+import { SignsEntry } from './SignsEntry'
+import { ToldEntry } from './ToldEntry'
+import { useAttempts, useCaseActions } from './useCaseActions'
+import { useCostWeights } from './useCostWeights'
+import { useDiagnosis } from './useDiagnosis'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import EntryStyles from './Entry.module.css'
+import styles from './Notebook.module.css'
+
+/** A case, read downwards: seen, told, tried, and what comes next; the balance beside it. */
+export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail }) {
+  const { id, attempts } = kase
+  const [weights, setWeights] = useCostWeights()
+  const diagnosis = useDiagnosis(kase, pair, weights)
+  const { actions, failed } = useCaseActions(kase)
+  const { begin, record, close } = useAttempts(id, pair, kase.rev)
+  const seen = signsThat('present', kase.signs).length
+  const closed = kase.status === 'closed'
+  const waiting = attempts.find((a) => a.recordedAt === null)
+  const idle = !closed && !waiting
+  return (
+    <div className={styles.notebook}>
+      <div className={styles.entries}>
+        {!!failed && <Problem error={failed} again={actions.refetch} />}
+        <SignsEntry
+          signs={kase.signs}
+          place={kase.place}
+          tried={attempts.length > 0}
+          editable={idle}
+          onMark={actions.mark}
+        />
+        <Entry kind="photos" title="Photos">
+          <PhotoStrip caseId={id} photos={kase.photos} attempts={attempts} />
+        </Entry>
+        <ToldEntry
+          id={id}
+          files={kase.files}
+          marks={kase.marks}
+          attempts={attempts}
+          closed={closed}
+          pair={pair}
+          actions={actions}
+        />
+        {attempts.map((a) => (
+          <AttemptEntry key={a.number} attempt={a}>
+            {a === waiting && !closed && (
+              <OutcomeForm
+                kase={kase}
+                attempt={a}
+                busy={record.isPending}
+                error={record.error}
+                onRecord={(v, kept) => record.mutate({ number: a.number, ...v }, { onSuccess: kept })}
+                onWithdraw={() => actions.withdraw(a.number)}
+              />
+            )}
+          </AttemptEntry>
+        ))}
+        {idle && (seen > 0 || attempts.length === 0) && (
+          <NextEntry
+            kase={kase}
+            pair={pair}
+            diagnosis={diagnosis.data}
+            weights={weights}
+            onWeights={setWeights}
+            actions={actions}
+            begin={begin}
+          />
+        )}
+        {idle && attempts.length > 0 && (
+          <CloseEntry
+            kase={kase}
+            pair={pair}
+            solved={seen === 0}
+            busy={close.isPending}
+            error={close.error}
+            onClose={close.mutate}
+          />
+        )}
+        {attempts.some((a) => a.recordedAt) && (
+          <details className={EntryStyles.entry} data-entry="compare">
+            <summary>Compare any two prints of this case</summary>
+            <CompareAttempts key={kase.rev} kase={kase} pair={pair} />
+          </details>
+        )}
+        {closed && <ClosedEntry kase={kase} actions={actions} />}
+      </div>
+      <aside className={styles.side}>
+        {closed && seen === 0 ? (
+          <section className={clsx(ui.sheet, ui.stack)} aria-label="The balance">
+            <h2>The balance</h2>
+            <p className={ui.faint}>Nothing is left to explain.</p>
+          </section>
+        ) : (
+          <BalancePanel diagnosis={diagnosis} />
+        )}
+      </aside>
+    </div>
+  )
+}

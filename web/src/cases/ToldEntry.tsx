@@ -1,0 +1,89 @@
+import { useQueryClient } from '@tanstack/react-query'
+import type { CaseDetail, PairDetail } from '@verimend/contract'
+import { currentFile } from '@verimend/core/casework'
+import { compareWithRecipe } from '@verimend/core/recipe'
+import { memo, useMemo, useState } from 'react'
+import { keys } from '../api/keys'
+import { useUndo } from '../components/useUndo'
+import { readingContext } from '../pairs/readingContext'
+import { FileDrop } from '../paths/FileDrop'
+import { Differences } from '../paths/ReadingView'
+import type { Opened } from '../workers/useReadGcode'
+import { CaseFileEntry, KeepOffer } from './CaseFileEntry'
+import { Entry } from './Entry'
+import type { CaseActions } from './useCaseActions'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+
+/** The path files of a case: what the machine was told. */
+export const ToldEntry = memo(function ToldEntry({
+  id,
+  files,
+  marks,
+  attempts,
+  closed,
+  pair,
+  actions,
+}: Pick<CaseDetail, 'id' | 'files' | 'marks' | 'attempts'> & {
+  closed: boolean
+  pair: PairDetail
+  actions: CaseActions
+}) {
+  const client = useQueryClient()
+  const undo = useUndo()
+  const [dropped, setDropped] = useState<{ file: File; sha256: string } | null>(null)
+  const { file, outdated } = currentFile({ files, attempts })
+  const context = useMemo(() => readingContext(pair), [pair])
+  const onRead = ({ name, bytes, sha256, reading, file: whole }: Opened) => {
+    actions.addFile({ name, bytes, sha256, reading })
+    setDropped(whole && { file: whole, sha256 })
+  }
+  const kept = dropped && files.find((f) => f.sha256 === dropped.sha256)?.kept
+  return (
+    <Entry kind="told" title="What the machine was told">
+      {files.length === 0 && (
+        <p className={ui.faint}>
+          The path file often shows the reason outright. Its reading is kept; the file itself if you like.
+        </p>
+      )}
+      {outdated && (
+        <p className={clsx(ui.notice, ui.caution)}>
+          The last file was made before the last change. Drop the new one so that the balance knows what is
+          really printed.
+        </p>
+      )}
+      {file && <Differences list={compareWithRecipe(file.reading, pair.version.values)} />}
+      {[...files].reverse().map((f) => (
+        <CaseFileEntry
+          key={f.id}
+          caseId={id}
+          file={f}
+          marks={marks}
+          closed={closed}
+          pair={pair}
+          current={f === file}
+          onRemove={() =>
+            actions.removeFile(f.id, () =>
+              undo(`${f.name} is taken out.`, () =>
+                actions.addFile({ name: f.name, bytes: f.bytes, sha256: f.sha256, reading: f.reading }),
+              ),
+            )
+          }
+        />
+      ))}
+      {!closed && (
+        <FileDrop context={context} onRead={onRead} hint="Drop the G-code file that was printed." />
+      )}
+      {dropped && !kept && (
+        <KeepOffer
+          file={dropped.file}
+          sha256={dropped.sha256}
+          onKept={() => {
+            setDropped(null)
+            void client.invalidateQueries({ queryKey: keys.cases.one(id) })
+          }}
+        />
+      )}
+    </Entry>
+  )
+})

@@ -1,0 +1,96 @@
+import { useQueryClient } from '@tanstack/react-query'
+import type { CaseDetail, PairDetail } from '@verimend/contract'
+import { MAX_SIGNS_SEEN, type SignState } from '@verimend/core/diagnosis'
+import { signsThat } from '@verimend/core/casework'
+import type { SignId } from '@verimend/core/knowledge'
+import { useMemo } from 'react'
+import { api, type LookAnswers, type MendChoice, type RecordedOutcome } from '../api/client'
+import { changed, keys } from '../api/keys'
+import { useCaseChange } from '../api/queries'
+import type { ReadFile } from '../workers/useReadGcode'
+
+/** What a person does in a case. The functions stay the same while the case changes, so that only what changed is drawn anew. */
+export interface CaseActions {
+  /** Shown at once; the answer of the server then takes its place. */
+  mark: (sign: SignId, state: SignState | null) => void
+  noteLook: (answers: LookAnswers) => void
+  setCannot: (steps: string[]) => void
+  setLearns: (learns: boolean) => void
+  addFile: (file: ReadFile) => void
+  removeFile: (id: string, then: () => void) => void
+  withdraw: (attempt: number) => void
+  reopen: () => void
+  /** Asks the server for everything anew. */
+  refetch: () => void
+}
+
+/** The changes of a case that need no form of their own, and what went wrong with one of them. */
+export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed: unknown } {
+  const { id } = kase
+  const client = useQueryClient()
+  const sign = useCaseChange(id, (v: { sign: SignId; state: SignState | null }) =>
+    api.cases.sign(id, v.sign, v.state),
+  )
+  const look = useCaseChange(id, (v: LookAnswers) => api.cases.checks(id, v))
+  const cannot = useCaseChange(id, (steps: string[]) => api.cases.cannot(id, steps))
+  const learns = useCaseChange(id, (v: boolean) => api.cases.learns(id, v))
+  const addFile = useCaseChange(id, (f: ReadFile) => api.cases.addFile(id, f))
+  const removeFile = useCaseChange(id, (f: string) => api.cases.removeFile(id, f))
+  const withdraw = useCaseChange(id, (n: number) => api.cases.withdraw(id, n))
+  const reopen = useCaseChange(id, () => api.cases.reopen(id))
+  const mutations = [sign, look, cannot, learns, addFile, removeFile, withdraw, reopen]
+  // the functions stay the same over renders, the mutations around them do not
+  const { mutate: markSign } = sign
+  const { mutate: remove } = removeFile
+  const { mutate: open } = reopen
+  const actions = useMemo<CaseActions>(
+    () => ({
+      mark(s, state) {
+        const key = keys.cases.one(id)
+        const before = client.getQueryData<CaseDetail>(key)
+        // where there is no room for more the server says why not
+        const room = state !== 'present' || signsThat('present', before?.signs ?? {}).length < MAX_SIGNS_SEEN
+        if (before && room) {
+          const { [s]: _, ...others } = before.signs
+          client.setQueryData<CaseDetail>(key, {
+            ...before,
+            signs: state === null ? others : { ...others, [s]: state },
+          })
+        }
+        markSign({ sign: s, state }, { onError: () => void client.invalidateQueries({ queryKey: key }) })
+      },
+      noteLook: look.mutate,
+      setCannot: cannot.mutate,
+      setLearns: learns.mutate,
+      addFile: addFile.mutate,
+      removeFile: (file, then) => remove(file, { onSuccess: then }),
+      withdraw: withdraw.mutate,
+      reopen: () => open(),
+      refetch: () => void changed.everything(client),
+    }),
+    [
+      id,
+      client,
+      markSign,
+      look.mutate,
+      cannot.mutate,
+      learns.mutate,
+      addFile.mutate,
+      remove,
+      withdraw.mutate,
+      open,
+    ],
+  )
+  return { actions, failed: mutations.find((m) => m.error)?.error ?? null }
+}
+
+/** The changes of a case that a form waits for. */
+export function useAttempts(id: string, pair: PairDetail, rev: number) {
+  return {
+    begin: useCaseChange(id, (mends: MendChoice[]) => api.cases.attempt(id, pair.current, mends)),
+    record: useCaseChange(id, ({ number, ...outcome }: RecordedOutcome & { number: number }) =>
+      api.cases.record(id, number, outcome),
+    ),
+    close: useCaseChange(id, (keep: number) => api.cases.close(id, rev, keep)),
+  }
+}

@@ -1,0 +1,4 @@
+import { worker } from 'workerpool'
+import { TASKS } from './tasks'
+
+worker(TASKS)
