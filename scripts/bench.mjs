@@ -1,17 +1,34 @@
 #!/usr/bin/env node
-// Performance as ratios within one run.
+// Performance as ratios within one run. `npm run bench -- core`, `application` or `screens` runs one part.
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
-import { root } from './lib/run.mjs'
+import { buildStale } from './lib/build.mjs'
 import { needPackages } from './lib/packages.mjs'
+import { needDebian, root, run } from './lib/run.mjs'
 
+const parts = {
+  async core() {
+    const { rolldown } = await import('rolldown')
+    const bundle = await rolldown({ input: join(root, 'scripts/bench/core.ts'), platform: 'node' })
+    mkdirSync(join(root, '.cache'), { recursive: true })
+    const file = join(root, '.cache/bench.mjs')
+    await bundle.write({ file, format: 'esm' })
+    await run(process.execPath, [file], { stdio: 'inherit' })
+  },
+  application: () => import('./bench/application.mjs'),
+  async screens() {
+    await needDebian('mariadbd', 'mariadb-server', 'the MariaDB server')
+    await needDebian('chromium', 'chromium', 'Chromium, which shows the screens')
+    await buildStale()
+    await run('npx', ['playwright', 'test', '-c', 'e2e/speed'], { stdio: 'inherit' })
+  },
+}
+
+const named = process.argv.slice(2)
+const unknown = named.find((name) => !(name in parts))
+if (unknown) {
+  console.error(`There is no part "${unknown}"; there are ${Object.keys(parts).join(', ')}.`)
+  process.exit(1)
+}
 await needPackages()
-const { rolldown } = await import('rolldown')
-const bundle = await rolldown({
-  input: join(root, 'scripts/bench/bench.ts'),
-  platform: 'node',
-})
-mkdirSync(join(root, '.cache'), { recursive: true })
-const file = join(root, '.cache/bench.mjs')
-await bundle.write({ file, format: 'esm' })
-await import(file)
+for (const name of named.length ? named : Object.keys(parts)) await parts[name]()

@@ -1,4 +1,4 @@
-import { test, type CDPSession, type Page } from '@playwright/test'
+import { test, type CDPSession, type Page, type Request } from '@playwright/test'
 import { App } from '../lib/app'
 
 /** How much slower than this machine the measured one is. */
@@ -94,16 +94,8 @@ test('screens', async ({ browser }) => {
     const context = await browser.newContext()
     const page = await context.newPage()
     await page.addInitScript((id) => localStorage.setItem('verimend.pair', id), hinge.pairId)
-    let bytes = 0
-    page.on('response', async (r) => {
-      if (r.url().endsWith('.js'))
-        bytes += (
-          await r
-            .request()
-            .sizes()
-            .catch(() => ({ responseBodySize: 0 }))
-        ).responseBodySize
-    })
+    const scripts: Request[] = []
+    page.on('requestfinished', (r) => r.url().endsWith('.js') && scripts.push(r))
     const { loaded } = await open(page, path)
     // what a person does first on any screen
     await page.mouse.move(640, 400)
@@ -113,6 +105,8 @@ test('screens', async ({ browser }) => {
     }
     await page.waitForTimeout(400)
     const m = await page.evaluate(() => window.measured)
+    const sizes = await Promise.all(scripts.map((r) => r.sizes()))
+    const bytes = sizes.reduce((sum, of) => sum + of.responseBodySize, 0)
     const [before, after] = [true, false].map((b) => m.tasks.filter(([at]) => at < loaded === b))
     say(
       `${name.padEnd(22)}${cell(m.largestPaint.toFixed(0))}${cell(m.shift.toFixed(3))}${cell(longest(before).toFixed(0))}${cell(longest(after).toFixed(0))}${cell((bytes / 1000).toFixed(0) + ' kB')}`,

@@ -1,4 +1,4 @@
-import { QueryClient, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { QueryClient, queryOptions, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import type { CaseDetail, Trial } from '@verimend/contract'
 import { api } from './client'
 import { ApiProblem } from './http'
@@ -18,51 +18,66 @@ export const queryClient = new QueryClient({
   },
 })
 
-export const useMachines = () => useQuery({ queryKey: keys.machines, queryFn: api.machines.list })
-export const useFilaments = () => useQuery({ queryKey: keys.filaments, queryFn: api.filaments.list })
-export const usePairs = () => useQuery({ queryKey: keys.pairs.list, queryFn: api.pairs.list })
-export const usePair = (id: string | null | undefined) =>
-  useQuery({ queryKey: keys.pairs.one(id), queryFn: () => api.pairs.one(id!), enabled: !!id })
-export const useVersions = (id: string | null | undefined) =>
-  useQuery({ queryKey: keys.pairs.versions(id), queryFn: () => api.pairs.versions(id!), enabled: !!id })
-export const useVersion = (id: string, number: number | null) =>
-  useQuery({
-    queryKey: keys.pairs.version(id, number),
-    queryFn: () => api.pairs.version(id, number!),
-    enabled: number !== null,
-    staleTime: Infinity,
-  })
-export const useReadiness = () => useQuery({ queryKey: keys.pairs.readiness, queryFn: api.pairs.readiness })
+/** What is asked of the server, and what the answer is kept under. */
+export const query = {
+  machines: () => queryOptions({ queryKey: keys.machines, queryFn: api.machines.list }),
+  filaments: () => queryOptions({ queryKey: keys.filaments, queryFn: api.filaments.list }),
+  pairs: () => queryOptions({ queryKey: keys.pairs.list, queryFn: api.pairs.list }),
+  pair: (id: string | null | undefined) =>
+    queryOptions({ queryKey: keys.pairs.one(id), queryFn: () => api.pairs.one(id!), enabled: !!id }),
+  versions: (id: string) =>
+    queryOptions({ queryKey: keys.pairs.versions(id), queryFn: () => api.pairs.versions(id) }),
+  version: (id: string, number: number | null) =>
+    queryOptions({
+      queryKey: keys.pairs.version(id, number),
+      queryFn: () => api.pairs.version(id, number!),
+      enabled: number !== null,
+      staleTime: Infinity,
+    }),
+  readiness: () => queryOptions({ queryKey: keys.pairs.readiness, queryFn: api.pairs.readiness }),
+  relatives: (machineId: string | undefined, filamentId: string | undefined) =>
+    queryOptions({
+      queryKey: keys.pairs.relatives(machineId, filamentId),
+      queryFn: () => api.pairs.relatives(machineId!, filamentId!),
+      enabled: !!machineId && !!filamentId,
+    }),
+  cases: () => queryOptions({ queryKey: keys.cases.list, queryFn: api.cases.list }),
+  case: (id: string) => queryOptions({ queryKey: keys.cases.one(id), queryFn: () => api.cases.one(id) }),
+  lessons: (pairId: string | null) =>
+    queryOptions({
+      queryKey: keys.cases.lessonsOf(pairId),
+      queryFn: () => api.cases.lessons(pairId!),
+      enabled: pairId !== null,
+    }),
+  filesOfPair: (pairId: string) =>
+    queryOptions({ queryKey: keys.cases.filesOf(pairId), queryFn: () => api.cases.filesOfPair(pairId) }),
+  trials: (pairId: string | null) =>
+    queryOptions({
+      queryKey: keys.trials.ofPair(pairId),
+      queryFn: () => api.trials.list(pairId!),
+      enabled: pairId !== null,
+    }),
+  trial: (id: string) => queryOptions({ queryKey: keys.trials.one(id), queryFn: () => api.trials.one(id) }),
+  trialPhotos: (id: string) =>
+    queryOptions({ queryKey: keys.trials.photos(id), queryFn: () => api.trials.photos(id) }),
+}
+
+export const useMachines = () => useQuery(query.machines())
+export const useFilaments = () => useQuery(query.filaments())
+export const usePairs = () => useQuery(query.pairs())
+export const usePair = (id: string | null | undefined) => useQuery(query.pair(id))
+export const useVersions = (id: string) => useQuery(query.versions(id))
+export const useVersion = (id: string, number: number | null) => useQuery(query.version(id, number))
+export const useReadiness = () => useQuery(query.readiness())
 export const useRelatives = (machineId: string | undefined, filamentId: string | undefined) =>
-  useQuery({
-    queryKey: keys.pairs.relatives(machineId, filamentId),
-    queryFn: () => api.pairs.relatives(machineId!, filamentId!),
-    enabled: !!machineId && !!filamentId,
-  })
-export const useCases = () => useQuery({ queryKey: keys.cases.list, queryFn: api.cases.list })
-export const caseQuery = (id: string) => ({
-  queryKey: keys.cases.one(id),
-  queryFn: () => api.cases.one(id),
-})
-export const useCase = (id: string) => useQuery(caseQuery(id))
-export const useLessons = (pairId: string | null) =>
-  useQuery({
-    queryKey: keys.cases.lessonsOf(pairId),
-    queryFn: () => api.cases.lessons(pairId!),
-    enabled: pairId !== null,
-  })
-export const useFilesOfPair = (pairId: string) =>
-  useQuery({ queryKey: keys.cases.filesOf(pairId), queryFn: () => api.cases.filesOfPair(pairId) })
-export const useTrials = (pairId: string | null) =>
-  useQuery({
-    queryKey: keys.trials.ofPair(pairId),
-    queryFn: () => api.trials.list(pairId!),
-    enabled: pairId !== null,
-  })
-export const useTrial = (id: string) =>
-  useQuery({ queryKey: keys.trials.one(id), queryFn: () => api.trials.one(id) })
-export const useTrialPhotos = (id: string) =>
-  useQuery({ queryKey: keys.trials.photos(id), queryFn: () => api.trials.photos(id) })
+  useQuery(query.relatives(machineId, filamentId))
+export const useCases = () => useQuery(query.cases())
+export const useCase = (id: string) => useQuery(query.case(id))
+export const useLessons = (pairId: string | null) => useQuery(query.lessons(pairId))
+export const useFilesOfPair = (pairId: string) => useQuery(query.filesOfPair(pairId))
+export const useTrials = (pairId: string | null) => useQuery(query.trials(pairId))
+export const useTrial = (id: string) => useQuery(query.trial(id))
+export const useTrialPhotos = (id: string) => useQuery(query.trialPhotos(id))
 
 /** A change of a case: the answer replaces the case at once, everything that hangs on it is asked for anew. */
 export function useCaseChange<V = void>(id: string, run: (value: V) => Promise<CaseDetail>) {

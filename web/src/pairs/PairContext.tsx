@@ -1,5 +1,6 @@
 import { createContext, useCallback, useContext, useMemo, useState, type ReactNode } from 'react'
 import { usePairs } from '../api/queries'
+import { chosenPair } from './chosenPair'
 
 interface CurrentPair {
   /** The chosen pair; the one worked on last when none was chosen; null without any. */
@@ -7,14 +8,13 @@ interface CurrentPair {
   choose: (id: string) => void
 }
 const Context = createContext<CurrentPair>({ pairId: null, choose: () => undefined })
-const KEY = 'verimend.pair'
 
 /** Keeps the pair that every screen is read in. */
 export function PairProvider({ children }: { children: ReactNode }) {
-  const [chosen, setChosen] = useState<string | null>(() => localStorage.getItem(KEY))
+  const [chosen, setChosen] = useState<string | null>(chosenPair.read)
   const pairs = usePairs()
   const choose = useCallback((id: string) => {
-    localStorage.setItem(KEY, id)
+    chosenPair.keep(id)
     setChosen(id)
   }, [])
   const known = pairs.data

@@ -7,7 +7,7 @@ import { useQueryClient } from '@tanstack/react-query'
 import { useCallback, useMemo, useState } from 'react'
 import { Link, useSearchParams } from 'react-router'
 import { api } from '../api/client'
-import { caseQuery, useCase, useCaseChange, useFilesOfPair, usePair } from '../api/queries'
+import { query, useCase, useCaseChange, useFilesOfPair, usePair } from '../api/queries'
 import { useCurrentPair } from '../pairs/PairContext'
 import { readingContext } from '../pairs/readingContext'
 import { ago } from '../components/format'
@@ -235,7 +235,7 @@ function WithOther({
     const head = files.find((f) => f.id === id)
     if (!head) return
     try {
-      const kase = await client.ensureQueryData(caseQuery(head.caseId))
+      const kase = await client.ensureQueryData(query.case(head.caseId))
       const file = kase.files.find((f) => f.id === id)
       if (file) setOther({ name: file.name, reading: file.reading, layer: null })
       setFault(null)

@@ -1,5 +1,5 @@
 import { Button } from 'antd'
-import type { PairDetail, Trial } from '@verimend/contract'
+import type { PairDetail, PairReadiness, Trial } from '@verimend/contract'
 import { ASPECTS } from '@verimend/core/casework'
 import { PIECES, PIECE_IDS, isPiece, type Outcome } from '@verimend/core/trials'
 import { checkOrTrial } from '@verimend/core/knowledge'
@@ -11,7 +11,7 @@ import { usePair, useReadiness, useTrialChange, useTrials } from '../api/queries
 import { ReadyMark } from '../bench/Readiness'
 import { useCurrentPair } from '../pairs/PairContext'
 import { ago } from '../components/format'
-import { Empty, Loaded } from '../components/states'
+import { Empty, Loaded, Waiting } from '../components/states'
 import { RemoveButton } from '../components/RemoveButton'
 import { useUndo } from '../components/useUndo'
 import { progressOf, useOutcomes } from './useOutcomes'
@@ -24,6 +24,7 @@ export default function TrialsScreen() {
   const { pairId } = useCurrentPair()
   const pair = usePair(pairId ?? undefined)
   const trials = useTrials(pairId)
+  const readiness = useReadiness()
   if (!pairId)
     return (
       <>
@@ -39,22 +40,31 @@ export default function TrialsScreen() {
       <Loaded query={pair}>
         {(p) => (
           <Loaded query={trials}>
-            {(list) => (
-              <>
-                <Sequence pair={p} trials={list} />
-                <h2 style={{ margin: '22px 0 8px' }}>Printed or planned</h2>
-                <List pair={p} trials={list} />
-                <h2 style={{ margin: '22px 0 8px' }}>All pieces</h2>
-                <ul className={styles.pieces}>
-                  {PIECE_IDS.map((id) => (
-                    <li key={id}>
-                      <Link to={`/trials/new/${id}`}>{PIECES[id].name}</Link>
-                      <span className={clsx(ui.faint, ui.small)}>{PIECES[id].what}</span>
-                    </li>
-                  ))}
-                </ul>
-              </>
-            )}
+            {(list) =>
+              // it stands above everything: what is below must not jump when it comes
+              readiness.isPending ? (
+                <Waiting />
+              ) : (
+                <>
+                  <Sequence
+                    pair={p}
+                    trials={list}
+                    readiness={readiness.data?.find((r) => r.pairId === p.id)}
+                  />
+                  <h2 style={{ margin: '22px 0 8px' }}>Printed or planned</h2>
+                  <List pair={p} trials={list} />
+                  <h2 style={{ margin: '22px 0 8px' }}>All pieces</h2>
+                  <ul className={styles.pieces}>
+                    {PIECE_IDS.map((id) => (
+                      <li key={id}>
+                        <Link to={`/trials/new/${id}`}>{PIECES[id].name}</Link>
+                        <span className={clsx(ui.faint, ui.small)}>{PIECES[id].what}</span>
+                      </li>
+                    ))}
+                  </ul>
+                </>
+              )
+            }
           </Loaded>
         )}
       </Loaded>
@@ -63,12 +73,18 @@ export default function TrialsScreen() {
 }
 
 /** What is still to be found for this pair, in the order it is worth finding. */
-function Sequence({ pair, trials }: { pair: PairDetail; trials: Trial[] }) {
-  const readiness = useReadiness()
+function Sequence({
+  pair,
+  trials,
+  readiness,
+}: {
+  pair: PairDetail
+  trials: Trial[]
+  readiness: PairReadiness | undefined
+}) {
   const navigate = useNavigate()
-  const own = readiness.data?.find((r) => r.pairId === pair.id)
-  if (!own) return null
-  const rows = own.aspects.flatMap((a) => {
+  if (!readiness) return null
+  const rows = readiness.aspects.flatMap((a) => {
     const piece = ASPECTS[a.id].by
     if (!isPiece(piece)) return []
     const known = a.state === 'measured' || a.state === 'verified'

@@ -7,12 +7,11 @@ import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
 import { NO_READING, PIECE_IDS, makePiece, outcomeOf, proposeSteps } from '@verimend/core/trials'
 import { PRIOR, SIGN_IDS, STRENGTH, SUSPECT_IDS, suspectOf } from '@verimend/core/knowledge'
 import { SIGN_LEAK, findingContext, findingsOf, posterior, type SignStates } from '@verimend/core/diagnosis'
-import { lintRecipe, deriveGraded, deriveRecipe } from '@verimend/core/recipe'
+import { lintRecipe, deriveGraded, deriveRecipe, printSettingsOf } from '@verimend/core/recipe'
 import { GcodeReader, readGcode } from '@verimend/core/gcode'
-import { diagnose } from '@verimend/core/UNKNOWN'
 import { planMotion } from '@verimend/core/motion'
 import { readPath } from '@verimend/core/toolpath'
-import { readinessOf } from '@verimend/core/casework'
+import { EMPTY_CASE, diagnoseCase, readinessOf } from '@verimend/core/casework'
 import { writePart } from '@verimend/core/planner'
 
 const machine = DEMO_MACHINES.shed
@@ -54,7 +53,7 @@ const row = (what: string, ms: number, base?: number) =>
 
 // a part with walls, bores, fill and a narrowing step, six side by side, until a million lines are there
 const part = (height: number) =>
-  writePart(machine, recipe, {
+  writePart(machine, printSettingsOf(recipe), {
     shape: 'round',
     width: 28,
     height,
@@ -154,7 +153,7 @@ for (const [name, piece] of [
   const trial = { number: 1, plan, cells, readings, resolution: 0.01 }
   row(
     `fit ${name}`,
-    time(() => outcomeOf([trial], recipe, machine), 9),
+    time(() => outcomeOf([trial], { recipe, machine }), 9),
   )
 }
 
@@ -189,12 +188,12 @@ row(
   time(() => posterior(causes, seen), 20),
   base,
 )
-for (const n of [1, 4, 8, 12]) {
+for (const n of [1, 4, 8, 13]) {
   const signs: SignStates = {}
-  SIGN_IDS.slice(0, n).forEach((s) => (signs[s] = 'present'))
+  SIGN_IDS.forEach((s, i) => i < 43 && (signs[s] = i < n ? 'present' : 'absent'))
   row(
-    `diagnose with ${n} signs seen, reasons and advice`,
-    time(() => diagnose({ machine, filament, recipe, signs, today: '2026-01-01' }), 9),
+    `diagnose with ${n} signs seen and the others not there, reasons and advice`,
+    time(() => diagnoseCase({ ...EMPTY_CASE, signs }, { machine, filament, recipe, today: '2026-01-01' }), 9),
     base,
   )
 }

@@ -1,0 +1,52 @@
+import { chosenPair } from '../pairs/chosenPair'
+import { query, queryClient } from './queries'
+
+type Asked = Parameters<typeof queryClient.prefetchQuery>[0]
+/** Nothing waits for what is asked ahead; what fails is asked for again, and told, by the screen. */
+const ask = (...queries: unknown[]) =>
+  queries.forEach((asked) => void queryClient.prefetchQuery(asked as Asked))
+
+/** The pair that the screens are read in, by the rule of PairContext. */
+async function currentPair(): Promise<string | null> {
+  const chosen = chosenPair.read()
+  if (chosen) return chosen
+  const [first] = await queryClient.ensureQueryData(query.pairs())
+  return first?.id ?? null
+}
+const ofPair = (...queries: ((pairId: string) => unknown)[]) =>
+  void currentPair().then(
+    (id) => id && ask(...queries.map((asked) => asked(id))),
+    () => undefined,
+  )
+
+/** Asks for what a screen will show, while its code is still on the way. */
+export const ahead = {
+  everywhere() {
+    ask(query.pairs())
+    ofPair(query.pair)
+  },
+  bench: () => ask(query.cases(), query.filaments(), query.machines(), query.readiness()),
+  cases: () => ask(query.cases(), query.filaments(), query.machines()),
+  case(id: string) {
+    ofPair(query.lessons, query.trials)
+    void queryClient.ensureQueryData(query.case(id)).then(
+      ({ pairId }) => ask(query.pair(pairId), query.lessons(pairId), query.trials(pairId)),
+      () => undefined,
+    )
+  },
+  trials() {
+    ask(query.readiness())
+    ofPair(query.trials)
+  },
+  trial(id: string) {
+    ask(query.trialPhotos(id))
+    void queryClient.ensureQueryData(query.trial(id)).then(
+      ({ pairId }) => ask(query.pair(pairId), query.trials(pairId)),
+      () => undefined,
+    )
+  },
+  newTrial: () => ofPair(query.trials),
+  paths: () => ofPair(query.filesOfPair),
+  shelf: () => ask(query.filaments()),
+  machines: () => ask(query.machines()),
+}
