@@ -1,5 +1,6 @@
 import react from '@vitejs/plugin-react'
 import { defineConfig, type Plugin } from 'vite'
+import { antdStyles } from './vite/antdStyles'
 
 /** The server that a developer's start has started. */
 const origin = process.env.VERIMEND_SERVER
@@ -21,7 +22,7 @@ const fontsFirst: Plugin = {
 }
 
 export default defineConfig({
-  plugins: [react(), fontsFirst],
+  plugins: [react(), antdStyles(), fontsFirst],
   worker: { format: 'es' },
   css: { modules: { localsConvention: 'camelCaseOnly' } },
   build: { target: 'es2022', sourcemap: false, assetsInlineLimit: 0, chunkSizeWarningLimit: 1200 },

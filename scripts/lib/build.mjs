@@ -58,6 +58,7 @@ const parts = {
       'web/src',
       'web/public',
       'web/index.html',
+      'web/vite',
       'web/vite.config.ts',
       'package-lock.json',
     ],

@@ -18,7 +18,11 @@ styleWithNonce()
 function Root() {
   const { mode } = useMode()
   return (
-    <ConfigProvider theme={antd(mode)} csp={nonce ? { nonce } : undefined} wave={{ disabled: true }}>
+    <ConfigProvider
+      theme={antd(mode, import.meta.env.PROD)}
+      csp={nonce ? { nonce } : undefined}
+      wave={{ disabled: true }}
+    >
       <App component={false} notification={{ placement: 'bottomRight' }}>
         <QueryClientProvider client={queryClient}>
           <PairProvider>

@@ -32,10 +32,15 @@ export type Mode = keyof typeof PALETTES
 export const TEXT = "'Figtree Variable', system-ui, sans-serif"
 export const FIGURES = "'JetBrains Mono Variable', ui-monospace, monospace"
 
-/** Ant Design through its tokens: hairlines instead of shadows, 4 px corners, no default blue. */
-export function antd(mode: Mode): ThemeConfig {
+/**
+ * Ant Design through its tokens: hairlines instead of shadows, 4 px corners, no default blue.
+ * @param stylesheet its rules came as a stylesheet and are not to be made in the browser
+ */
+export function antd(mode: Mode, stylesheet = false): ThemeConfig {
   const p = PALETTES[mode]
   return {
+    zeroRuntime: stylesheet,
+    hashed: false,
     algorithm: mode === 'dark' ? antTheme.darkAlgorithm : antTheme.defaultAlgorithm,
     token: {
       colorPrimary: p.action,
