@@ -50,6 +50,8 @@ export const changed = {
       keys.pairs.versions(pairId),
       keys.pairs.readiness,
     ),
+  /** Signs of a case that is open say nothing of its recipe or of other cases. */
+  signs: (client: QueryClient) => stale(client, keys.cases.list),
   trial: (client: QueryClient, pairId: string) =>
     stale(
       client,

@@ -79,14 +79,21 @@ export const useTrials = (pairId: string | null) => useQuery(query.trials(pairId
 export const useTrial = (id: string) => useQuery(query.trial(id))
 export const useTrialPhotos = (id: string) => useQuery(query.trialPhotos(id))
 
-/** A change of a case: the answer replaces the case at once, everything that hangs on it is asked for anew. */
-export function useCaseChange<V = void>(id: string, run: (value: V) => Promise<CaseDetail>) {
+/**
+ * A change of a case: the answer replaces the case at once, what hangs on it is asked for anew.
+ * @param stale what hangs on it; all there is when left out
+ */
+export function useCaseChange<V = void>(
+  id: string,
+  run: (value: V) => Promise<CaseDetail>,
+  stale = changed.case,
+) {
   const client = useQueryClient()
   return useMutation({
     mutationFn: run,
     onSuccess: (data) => {
       client.setQueryData(keys.cases.one(id), data)
-      void changed.case(client, data.pairId)
+      void stale(client, data.pairId)
     },
   })
 }

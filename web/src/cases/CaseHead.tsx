@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { Button, Input } from 'antd'
 import type { CaseDetail } from '@verimend/contract'
-import { useState } from 'react'
+import { memo, useState } from 'react'
 import { api } from '../api/client'
 import { ApiProblem } from '../api/http'
 import { keys } from '../api/keys'
@@ -12,8 +12,12 @@ import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './CaseHead.module.css'
 
+const SHOWN = ['id', 'part', 'note', 'status', 'createdAt'] as const
+type Shown = { kase: Pick<CaseDetail, (typeof SHOWN)[number]> }
+const sameHead = (a: Shown, b: Shown) => SHOWN.every((key) => a.kase[key] === b.kase[key])
+
 /** Part, state and note of a case; both texts are kept as they are typed. */
-export function CaseHead({ kase }: { kase: CaseDetail }) {
+export const CaseHead = memo(function CaseHead({ kase }: Shown) {
   const { id } = kase
   const [part, setPart] = useState(kase.part)
   const [note, setNote] = useState(kase.note)
@@ -77,4 +81,4 @@ export function CaseHead({ kase }: { kase: CaseDetail }) {
       )}
     </div>
   )
-}
+}, sameHead)

@@ -1,7 +1,7 @@
 import { Button, Checkbox, Select } from 'antd'
 import type { CaseDetail, PairDetail } from '@verimend/contract'
 import { sayAll } from '@verimend/core/words'
-import { useState } from 'react'
+import { memo, useState } from 'react'
 import { api } from '../api/client'
 import { Problem } from '../components/states'
 import { Entry } from './Entry'
@@ -9,7 +9,7 @@ import type { CaseActions } from './useCaseActions'
 import ui from '../components/ui.module.css'
 
 /** The end of a case: which version is kept. */
-export function CloseEntry({
+export const CloseEntry = memo(function CloseEntry({
   kase,
   pair,
   solved,
@@ -50,7 +50,7 @@ export function CloseEntry({
       {!!error && <Problem error={error} />}
     </Entry>
   )
-}
+})
 
 /** A closed case: what it taught and what is kept. */
 export function ClosedEntry({ kase, actions }: { kase: CaseDetail; actions: CaseActions }) {

@@ -20,7 +20,9 @@ export const NextEntry = memo(function NextEntry({
   weights,
   onWeights,
   actions,
-  begin,
+  busy,
+  error,
+  onBegin,
 }: {
   kase: CaseDetail
   pair: PairDetail
@@ -29,7 +31,10 @@ export const NextEntry = memo(function NextEntry({
   weights: CostWeights
   onWeights: (weights: CostWeights) => void
   actions: CaseActions
-  begin: ReturnType<typeof useCaseChange<MendChoice[]>>
+  /** An attempt is being begun, or could not be. */
+  busy: boolean
+  error: unknown
+  onBegin: ReturnType<typeof useCaseChange<MendChoice[]>>['mutate']
 }) {
   const [wanted, setWanted] = useState<string | null>(null)
   const seen = signsThat('present', kase.signs).length > 0
@@ -64,10 +69,10 @@ export const NextEntry = memo(function NextEntry({
             proposals={seen ? diagnosis.proposals : []}
             machine={pair.machine.machine}
             printSeconds={currentFile(kase).file?.reading.seconds ?? null}
-            busy={begin.isPending}
-            error={begin.error}
+            busy={busy}
+            error={error}
             onAccept={(mends) =>
-              begin.mutate(mends, {
+              onBegin(mends, {
                 onError: (e) => e instanceof ApiProblem && e.problem.status === 409 && actions.refetch(),
               })
             }

@@ -1,5 +1,6 @@
 import type { CaseDetail, PairDetail } from '@verimend/contract'
 import { signsThat } from '@verimend/core/casework'
+import { useDeferredValue } from 'react'
 import { Problem } from '../components/states'
 import { PhotoStrip } from '../photos/PhotoStrip'
 import { AttemptEntry } from './AttemptEntry'
@@ -28,6 +29,8 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
   const { begin, record, close } = useAttempts(id, pair, kase.rev)
   const seen = signsThat('present', kase.signs).length
   const closed = kase.status === 'closed'
+  // an answer shows at once where it was given; the rest of the page follows in slices
+  const late = useDeferredValue(kase)
   const waiting = attempts.find((a) => a.recordedAt === null)
   const idle = !closed && !waiting
   return (
@@ -42,12 +45,12 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
           onMark={actions.mark}
         />
         <Entry kind="photos" title="Photos">
-          <PhotoStrip caseId={id} photos={kase.photos} attempts={attempts} />
+          <PhotoStrip caseId={id} photos={late.photos} attempts={attempts} />
         </Entry>
         <ToldEntry
           id={id}
-          files={kase.files}
-          marks={kase.marks}
+          files={late.files}
+          marks={late.marks}
           attempts={attempts}
           closed={closed}
           pair={pair}
@@ -69,18 +72,20 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
         ))}
         {idle && (seen > 0 || attempts.length === 0) && (
           <NextEntry
-            kase={kase}
+            kase={late}
             pair={pair}
             diagnosis={diagnosis.data}
             weights={weights}
             onWeights={setWeights}
             actions={actions}
-            begin={begin}
+            busy={begin.isPending}
+            error={begin.error}
+            onBegin={begin.mutate}
           />
         )}
         {idle && attempts.length > 0 && (
           <CloseEntry
-            kase={kase}
+            kase={late}
             pair={pair}
             solved={seen === 0}
             busy={close.isPending}

@@ -1,4 +1,5 @@
 import { Segmented } from 'antd'
+import { signsThat } from '@verimend/core/casework'
 import {
   FAMILIES_OF_FAULT,
   PLACES,
@@ -44,42 +45,15 @@ export function SignPicker({
   const ids = by === 'place' ? SIGNS_AT[place] : SIGN_IDS.filter((s) => SIGNS[s].family === family)
   return (
     <div className={ui.stack}>
-      <div className={ui.row}>
-        <span className={clsx(ui.faint, ui.small)}>Find it by</span>
-        <Segmented
-          size="small"
-          value={by}
-          onChange={(v) => setBy(v as typeof by)}
-          options={[
-            { value: 'family', label: 'kind of fault' },
-            { value: 'place', label: 'where it is' },
-          ]}
-        />
-      </div>
-      {by === 'place' && (
-        <div className={ui.tablewrap}>
-          <Segmented
-            aria-label="Where on the part is it?"
-            value={place}
-            onChange={(v) => setPlace(v)}
-            options={PLACES.map((p) => {
-              const seen = SIGNS_AT[p.id].filter((s) => signs[s] === 'present').length
-              return { value: p.id, label: seen ? `${p.label} (${seen})` : p.label }
-            })}
-          />
-        </div>
-      )}
-      <div className={ui.tablewrap} hidden={by !== 'family'}>
-        <Segmented
-          aria-label="Family of faults"
-          value={family}
-          onChange={(v) => setFamily(v)}
-          options={FAMILIES_OF_FAULT.map((f) => {
-            const seen = SIGN_IDS.filter((s) => SIGNS[s].family === f.id && signs[s] === 'present').length
-            return { value: f.id, label: seen ? `${f.label} (${seen})` : f.label }
-          })}
-        />
-      </div>
+      <Finder
+        by={by}
+        place={place}
+        family={family}
+        seen={signsThat('present', signs).join()}
+        onBy={setBy}
+        onPlace={setPlace}
+        onFamily={setFamily}
+      />
       <div className={styles.signgrid}>
         {ids.map((id) => (
           <SignCard key={id} id={id} state={signs[id] ?? null} onSet={onSet} />
@@ -88,6 +62,72 @@ export function SignPicker({
     </div>
   )
 }
+
+/** Where to look. Drawn anew only when another sign is seen. */
+const Finder = memo(function Finder({
+  by,
+  place,
+  family,
+  seen,
+  onBy,
+  onPlace,
+  onFamily,
+}: {
+  by: 'place' | 'family'
+  place: PlaceId
+  family: FaultFamily
+  /** Signs that are seen, with commas between. */
+  seen: string
+  onBy: (by: 'place' | 'family') => void
+  onPlace: (place: PlaceId) => void
+  onFamily: (family: FaultFamily) => void
+}) {
+  const all = seen.split(',')
+  const labelled = (label: string, ids: readonly SignId[]) => {
+    const count = ids.filter((id) => all.includes(id)).length
+    return count ? `${label} (${count})` : label
+  }
+  return (
+    <>
+      <div className={ui.row}>
+        <span className={clsx(ui.faint, ui.small)}>Find it by</span>
+        <Segmented
+          size="small"
+          value={by}
+          onChange={onBy}
+          options={[
+            { value: 'family' as const, label: 'kind of fault' },
+            { value: 'place' as const, label: 'where it is' },
+          ]}
+        />
+      </div>
+      {by === 'place' && (
+        <div className={ui.tablewrap}>
+          <Segmented
+            aria-label="Where on the part is it?"
+            value={place}
+            onChange={onPlace}
+            options={PLACES.map((p) => ({ value: p.id, label: labelled(p.label, SIGNS_AT[p.id]) }))}
+          />
+        </div>
+      )}
+      <div className={ui.tablewrap} hidden={by !== 'family'}>
+        <Segmented
+          aria-label="Family of faults"
+          value={family}
+          onChange={onFamily}
+          options={FAMILIES_OF_FAULT.map((f) => ({
+            value: f.id,
+            label: labelled(
+              f.label,
+              SIGN_IDS.filter((s) => SIGNS[s].family === f.id),
+            ),
+          }))}
+        />
+      </div>
+    </>
+  )
+})
 
 /** A sign with its drawing. Drawn anew only when its own answer changes. */
 const SignCard = memo(function SignCard({

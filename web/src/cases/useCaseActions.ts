@@ -28,8 +28,10 @@ export interface CaseActions {
 export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed: unknown } {
   const { id } = kase
   const client = useQueryClient()
-  const sign = useCaseChange(id, (v: { sign: SignId; state: SignState | null }) =>
-    api.cases.sign(id, v.sign, v.state),
+  const sign = useCaseChange(
+    id,
+    (v: { sign: SignId; state: SignState | null }) => api.cases.sign(id, v.sign, v.state),
+    changed.signs,
   )
   const look = useCaseChange(id, (v: LookAnswers) => api.cases.checks(id, v))
   const cannot = useCaseChange(id, (steps: string[]) => api.cases.cannot(id, steps))
