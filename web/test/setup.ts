@@ -1,10 +1,12 @@
 // What a browser has and the test's stand-in for one lacks.
 export {}
+const v8 = jest.requireActual<{ serialize(v: unknown): Buffer; deserialize(b: Buffer): unknown }>('node:v8')
 const util = jest.requireActual<Pick<typeof globalThis, 'TextDecoder' | 'TextEncoder'>>('node:util')
 
 Object.assign(globalThis, {
   TextEncoder: util.TextEncoder,
   TextDecoder: util.TextDecoder,
+  structuredClone: (value: unknown) => v8.deserialize(v8.serialize(value)),
   IS_REACT_ACT_ENVIRONMENT: true,
   MessageChannel: class {
     port1: { onmessage: (() => void) | null } = { onmessage: null }

@@ -9,7 +9,7 @@ import { PairProvider } from '../src/pairs/PairContext'
 // a failed search says what it missed, not the whole page
 configure({
   // a slow machine is no failure
-  asyncUtilTimeout: 30_000,
+  asyncUtilTimeout: Number(process.env.VERIMEND_WAIT_MS ?? 30_000),
   // whether something is hidden is worked out from every style there is: too dear here
   defaultHidden: true,
   getElementError: (message) => new Error(message ?? 'not found'),

@@ -1,0 +1,82 @@
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { gunzipSync } from 'node:zlib'
+import type {
+  CaseDetail,
+  CaseSummary,
+  FilamentRecord,
+  MachineRecord,
+  PairDetail,
+  PairReadiness,
+  PairSummary,
+  Problem,
+  Trial,
+  VersionSummary,
+} from '@verimend/contract'
+import { fireEvent, screen, waitFor } from '@testing-library/react'
+import { server, type Answers, type Asked } from './show'
+
+/** What the server answers on a fresh demo; made by record.mjs. */
+const RECORDED = gunzipSync(readFileSync(join(__dirname, 'fixtures', 'demo.json.gz'))).toString()
+export const recorded = (): Answers => JSON.parse(RECORDED) as Answers
+const DEMO = recorded()
+
+export const DEMO_CASES = DEMO['GET cases'] as CaseSummary[]
+export const DEMO_PAIRS = DEMO['GET pairs'] as PairSummary[]
+export const DEMO_ROLLS = DEMO['GET filaments'] as FilamentRecord[]
+export const DEMO_PRINTERS = DEMO['GET machines'] as MachineRecord[]
+export const DEMO_READINESS = DEMO['GET pairs/readiness'] as PairReadiness[]
+
+/** The recorded answer to a question, once more. */
+export const answerTo = <T>(path: string): T => copyOf(DEMO[`GET ${path}`]) as T
+/** Plain data once more, to be changed at will. */
+export const copyOf = <T>(data: T): T => JSON.parse(JSON.stringify(data)) as T
+export function caseOf(part: string): CaseDetail {
+  const { id } = DEMO_CASES.find((c) => c.part === part)!
+  return answerTo(`cases/${id}`)
+}
+export function pairOf(roll: string): PairDetail {
+  const { id } = DEMO_ROLLS.find((r) => r.filament.name === roll)!
+  return answerTo(`pairs/${DEMO_PAIRS.find((p) => p.filamentId === id)!.id}`)
+}
+export const versionsOf = (pair: { id: string }) => answerTo<VersionSummary[]>(`pairs/${pair.id}/versions`)
+export const trialsOf = (pair: { id: string }) => answerTo<Trial[]>(`trials?pairId=${pair.id}`)
+
+/** The demo's server; what is given answers instead. */
+export const demoServer = (instead: Answers = {}): Asked[] => server({ ...recorded(), ...instead })
+
+/** A problem as the server sends it. */
+export const problem = (status: number, detail: string, more: Partial<Problem> = {}): Problem => ({
+  type: 'about:blank',
+  title: 'Not done',
+  status,
+  code: 'problem',
+  detail,
+  ...more,
+})
+
+/** What was sent by a method, in order. */
+export const sent = (asked: Asked[], method: string) => asked.filter((a) => a.method === method)
+/** The body of the only thing sent by a method. */
+export async function only<T>(asked: Asked[], method: string): Promise<T> {
+  await waitFor(() => expect(sent(asked, method)).toHaveLength(1))
+  return sent(asked, method)[0].body as T
+}
+
+/** Chooses in a list that unfolds. */
+export async function pick(label: string, option: RegExp | string) {
+  fireEvent.mouseDown(screen.getByLabelText(label, { selector: 'input' }))
+  const shown = () =>
+    [...document.querySelectorAll<HTMLElement>('.ant-select-item-option')].find((o) =>
+      typeof option === 'string' ? o.textContent === option : option.test(o.textContent ?? ''),
+    )
+  await waitFor(() => expect(shown()).toBeTruthy())
+  fireEvent.click(shown()!)
+}
+/** Presses "Undo" in the note that says this. */
+export async function undo(said: RegExp) {
+  await screen.findByText(said)
+  fireEvent.click(screen.getByRole('button', { name: 'Undo' }))
+}
+/** The rows of a table by what they are. */
+export const rows = (kind: string) => [...document.querySelectorAll<HTMLElement>(`[data-testid="${kind}"]`)]
