@@ -37,6 +37,8 @@ export default {
         // a page without workers does the same work itself
         '^(\\.\\./workers|\\.)/compute$': '<rootDir>/test/compute.ts',
         '\\.css$': 'identity-obj-proxy',
+        // these come as modules unless asked otherwise
+        '^(d3-[\\w-]+|internmap)$': '<rootDir>/../node_modules/$1/dist/$1.min.js',
       },
     }),
     project('server', {
