@@ -29,7 +29,7 @@ export function takeFolder(folder, script, port) {
     }
     let other = {}
     try {
-      other = JSON.parse(readFileSync(lock, 'utf8'))
+      other = JSON.parse(readFileSync(lock, 'utf8')) ?? {}
     } catch {
       // a lock that was being written when its owner was killed
     }
