@@ -38,7 +38,7 @@ export default tseslint.config(
     },
   },
   {
-    files: ['scripts/**/*.{mjs,ts}', '*.mjs', '*.cjs', 'server/test/*.mjs'],
+    files: ['scripts/**/*.{mjs,ts}', '*.mjs', '*.cjs', '{server,web}/test/*.mjs'],
     languageOptions: { globals: { ...globals.node, module: 'writable' } },
     rules: { 'no-console': 'off' },
   },
