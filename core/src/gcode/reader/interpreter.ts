@@ -344,6 +344,8 @@ export class Interpreter {
     } else {
       this.style.relativeFeed = true
       fed = v
+      // what is fed in steps counts for absolute feeds that come after
+      if (Number.isFinite(v)) this.logicalE += v
     }
     if (this.volumetricArea) fed = fed / (unit * unit) / this.volumetricArea
     if (!(Math.abs(fed) < MUCH_FILAMENT)) {
