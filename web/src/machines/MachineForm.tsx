@@ -218,7 +218,7 @@ function MachineForm({ record }: { record: MachineRecord | null }) {
           <Field name={['limits', 'bed']} label="Bed, up to" unit="°C" />
           <Field name={['limits', 'speed']} label="Speed, up to" unit="mm/s" />
           <Field name={['limits', 'zSpeed']} label="Z speed, up to" unit="mm/s" />
-          <Field name={['limits', 'acceleration']} label="Acceleration" unit="mm/s²" step={100} />
+          <Field name={['limits', 'acceleration']} label="Acceleration, up to" unit="mm/s²" step={100} />
           <Field
             name={['limits', 'travelAcceleration']}
             label="Travel acceleration"
