@@ -13,12 +13,27 @@ import type {
   Trial,
   VersionSummary,
 } from '@verimend/contract'
+import { upgradeRecipe } from '@verimend/core/recipe'
 import { fireEvent, screen, waitFor } from '@testing-library/react'
 import { server, type Answers, type Asked } from './show'
 
 /** What the server answers on a fresh demo; made by record.mjs. */
 const RECORDED = gunzipSync(readFileSync(join(__dirname, 'fixtures', 'demo.json.gz'))).toString()
-export const recorded = (): Answers => JSON.parse(RECORDED) as Answers
+export function recorded(): Answers {
+  const answers = JSON.parse(RECORDED) as Answers
+  // what is kept grows up when it is read: so it is with what was recorded before a setting was there
+  const pairs = Object.values(answers).filter(
+    (a): a is PairDetail => !!a && typeof a === 'object' && 'version' in a && 'filament' in a,
+  )
+  for (const pair of pairs) {
+    const bench = { machine: pair.machine.machine, filament: pair.filament.filament }
+    Object.assign(pair.version, upgradeRecipe(pair.version, bench))
+    for (const [asked, version] of Object.entries(answers))
+      if (asked.startsWith(`GET pairs/${pair.id}/versions/`))
+        Object.assign(version as object, upgradeRecipe(version as PairDetail['version'], bench))
+  }
+  return answers
+}
 const DEMO = recorded()
 
 export const DEMO_CASES = DEMO['GET cases'] as CaseSummary[]
