@@ -8,6 +8,9 @@ import type { Plugin } from 'vite'
 /** The interface's library keeps a component's rules in a folder of the component's name. */
 const STYLE_OF = /[\\/]antd[\\/](?:es|lib)[\\/]([\w-]+)[\\/]style[\\/]/
 
+/** Rules for every link of the page; the library means those in its own components. */
+const BARE_LINKS = /(?<=\}|^)a(?:\[\w+\]|:[\w-]+)?(?:,a:[\w-]+)*\{[^}]*\}/g
+
 /** "input-number" to what is exported of it; nothing for folders that are no component. */
 function exportedNames(folder: string): string[] {
   if (folder === 'grid') return ['Row', 'Col']
@@ -39,7 +42,7 @@ export function antdStyles(): Plugin {
       const source = extractStyle({
         includes,
         customTheme: (node) => createElement(ConfigProvider, { theme: { hashed: false } }, node),
-      })
+      }).replace(BARE_LINKS, '')
       const hash = createHash('sha256').update(source).digest('base64url').slice(0, 8)
       file = `assets/antd-${hash}.css`
       this.emitFile({ type: 'asset', fileName: file, source })

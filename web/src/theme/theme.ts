@@ -40,7 +40,7 @@ export function antd(mode: Mode, stylesheet = false): ThemeConfig {
   const p = PALETTES[mode]
   return {
     zeroRuntime: stylesheet,
-    hashed: false,
+    hashed: !stylesheet,
     algorithm: mode === 'dark' ? antTheme.darkAlgorithm : antTheme.defaultAlgorithm,
     token: {
       colorPrimary: p.action,
