@@ -1,26 +1,12 @@
 import type { Block } from '../geometry/shapes'
+import { TRIAL_IDS, type TrialId } from '../knowledge/checks'
 import type { NumberKey } from '../recipe/settings'
 import type { CriterionId } from './criteria'
 
-/** Every test piece, in the order a pair is usually tuned. Ids are stable. */
-export const PIECE_IDS = [
-  'first-layer-sheet',
-  'temperature-tower',
-  'flow-box',
-  'retraction-tower',
-  'fan-tower',
-  'melt-rate-run',
-  'pressure-lines',
-  'corner-columns',
-  'seam-columns',
-  'speed-fins',
-  'layer-time-pair',
-  'bridge-comb',
-  'string-posts',
-  'size-plate',
-  'joint-ladder',
-] as const
-export type PieceId = (typeof PIECE_IDS)[number]
+/** A trial that is a test piece; a designed set is prints of the part itself. Ids are stable. */
+export type PieceId = Exclude<TrialId, 'designed-set'>
+/** Every test piece, in the order a pair is usually tuned. */
+export const PIECE_IDS = TRIAL_IDS.filter((id): id is PieceId => id !== 'designed-set')
 
 /** Sizes that are drawn into a piece, besides the settings that can be stepped. */
 export const DRAWN_KEYS = ['meltRate', 'gap', 'span', 'length', 'posts'] as const
