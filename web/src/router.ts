@@ -1,16 +1,12 @@
-import type { ComponentType } from 'react'
 import { createBrowserRouter, type RouteObject } from 'react-router'
 import { ahead } from './api/ahead'
+import { SCREENS, type Load } from './screens'
 
 /** The first diagnosis need not wait for its worker to start. */
 const warmUp = () => void import('./workers/compute').then((workers) => workers.warmUp())
 
 /** A screen at its address: its code and what it will ask of the server are sent for together. */
-const screen = (
-  path: string,
-  load: () => Promise<{ default: ComponentType }>,
-  ask?: (id: string) => void,
-): RouteObject => ({
+const screen = (path: string, load: Load, ask?: (id: string) => void): RouteObject => ({
   path,
   lazy: async () => ({ Component: (await load()).default }),
   loader({ params }) {
@@ -41,8 +37,8 @@ export const router = createBrowserRouter([
     shouldRevalidate: () => false,
     HydrateFallback: () => null,
     children: [
-      screen('', () => import('./bench/Bench'), ahead.bench),
-      screen('cases', () => import('./cases/CaseList'), ahead.cases),
+      ...SCREENS.map(({ path, load, ask }) => screen(path.slice(1), load, ask)),
+      // what stands behind a screen
       screen('cases/new', () => import('./cases/NewCase')),
       screen(
         'cases/:id',
@@ -52,17 +48,11 @@ export const router = createBrowserRouter([
           warmUp()
         },
       ),
-      screen('recipes', () => import('./recipes/RecipeScreen')),
-      screen('trials', () => import('./trials/TrialsScreen'), ahead.trials),
       screen('trials/new/:piece', () => import('./trials/PlanTrial'), ahead.newTrial),
       screen('trials/:id', () => import('./trials/TrialPage'), ahead.trial),
       screen('trials/:id/read', () => import('./trials/ReadTrial'), ahead.trial),
-      screen('paths', () => import('./paths/PathsScreen'), ahead.paths),
-      screen('shelf', () => import('./shelf/Shelf'), ahead.shelf),
       screen('shelf/:id', () => import('./shelf/FilamentForm'), ahead.shelf),
-      screen('machines', () => import('./machines/Machines'), ahead.machines),
       screen('machines/:id', () => import('./machines/MachineForm'), ahead.machines),
-      screen('handbook', () => import('./handbook/Handbook')),
       screen('handbook/:chapter', () => import('./handbook/Handbook')),
       screen('*', () => import('./frame/NotFound')),
     ],

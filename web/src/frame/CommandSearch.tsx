@@ -6,7 +6,7 @@ import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useCases, useFilaments, useMachines } from '../api/queries'
 import { useMode } from '../theme/mode'
-import { SCREENS } from './keys'
+import { SCREENS } from '../screens'
 import ui from '../components/ui.module.css'
 import styles from './CommandSearch.module.css'
 

@@ -1,35 +1,14 @@
-import {
-  BookOpen,
-  Boxes,
-  ClipboardList,
-  Moon,
-  NotebookPen,
-  Printer,
-  Ruler,
-  Sun,
-  TowerControl,
-  Waypoints,
-} from 'lucide-react'
+import { Moon, Sun } from 'lucide-react'
 import { lazy, Suspense, useEffect, useState } from 'react'
 import { Link, NavLink, Outlet, useNavigate } from 'react-router'
 import { useMode } from '../theme/mode'
-import { isTyping, SCREENS } from './keys'
+import { SCREENS } from '../screens'
+import { isTyping } from './keys'
 import { PairStrip } from './PairStrip'
 import styles from './Frame.module.css'
 
 const CommandSearch = lazy(() => import('./CommandSearch'))
 const KeyList = lazy(() => import('./KeyList'))
-const ICONS: Record<string, typeof Ruler> = {
-  Bench: Ruler,
-  Cases: NotebookPen,
-  Recipes: ClipboardList,
-  Trials: TowerControl,
-  Paths: Waypoints,
-  Shelf: Boxes,
-  Machines: Printer,
-  Handbook: BookOpen,
-}
-
 /** Rail, pair strip and the screen; keys and search hang on it. */
 export function Frame() {
   const [overlay, setOverlay] = useState<'search' | 'keys' | null>(null)
@@ -69,15 +48,12 @@ export function Frame() {
         <Link to="/" className={styles.brand} aria-label="Verimend, to the bench">
           <img src="/mark.svg" width={30} height={30} alt="" />
         </Link>
-        {SCREENS.map((s) => {
-          const Icon = ICONS[s.label]
-          return (
-            <NavLink key={s.path} to={s.path} end={s.path === '/'} title={`g ${s.key}`}>
-              <Icon size={19} strokeWidth={1.7} aria-hidden="true" />
-              {s.label}
-            </NavLink>
-          )
-        })}
+        {SCREENS.map(({ path, label, key, icon: Icon }) => (
+          <NavLink key={path} to={path} end={path === '/'} title={`g ${key}`}>
+            <Icon size={19} strokeWidth={1.7} aria-hidden="true" />
+            {label}
+          </NavLink>
+        ))}
         <span className={styles.spacer} />
         <button
           type="button"

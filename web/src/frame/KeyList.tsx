@@ -1,5 +1,6 @@
 import { Modal } from 'antd'
-import { OTHER_KEYS, SCREENS } from './keys'
+import { SCREENS } from '../screens'
+import { OTHER_KEYS } from './keys'
 import ui from '../components/ui.module.css'
 
 export default function KeyList({ onClose }: { onClose: () => void }) {

@@ -1,15 +1,4 @@
-/** Screens with the letter that follows g, and other keys. The key list and the search are made from this. */
-export const SCREENS = [
-  { path: '/', label: 'Bench', key: 'b' },
-  { path: '/cases', label: 'Cases', key: 'c' },
-  { path: '/recipes', label: 'Recipes', key: 'r' },
-  { path: '/trials', label: 'Trials', key: 't' },
-  { path: '/paths', label: 'Paths', key: 'p' },
-  { path: '/shelf', label: 'Shelf', key: 's' },
-  { path: '/machines', label: 'Machines', key: 'm' },
-  { path: '/handbook', label: 'Handbook', key: 'h' },
-] as const
-
+/** Keys besides those that go to a screen. */
 export const OTHER_KEYS = [
   { keys: 'Ctrl K or ⌘ K', what: 'Search for a screen, case, roll, setting, sign or procedure' },
   { keys: 'n', what: 'New case' },
