@@ -1,3 +1,5 @@
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
 import fc from 'fast-check'
 import { DEMO_MACHINES, demoFilaments } from '../src/demo'
 import { CHECK_IDS, PROCEDURE_IDS, SIGN_IDS, SUSPECT_IDS, TRIAL_IDS, type SignId } from '../src/knowledge'
@@ -39,6 +41,7 @@ import {
   readingFaultSentences,
   stepSentences,
 } from '../src/words/sentences/trials'
+import { PIECES, PIECE_IDS } from '../src/trials'
 import { diagnose } from './lib/diagnose'
 import { tries } from './lib/property'
 
@@ -206,4 +209,16 @@ describe('settings', () => {
     expect(valueText('seamPlace', 'stacked')).toBe(bareText('seamPlace', 'stacked'))
     expect(bareText('flow', 97.5)).toBe('97.5')
   })
+})
+
+test('docs/words.md lists every setting, its other words and every piece', () => {
+  const text = readFileSync(join(__dirname, '../../docs/words.md'), 'utf8').replaceAll(/\s+/g, ' ')
+  const missing = [
+    ...SETTING_KEYS.flatMap((key) => {
+      const { label, aka = [] } = settingOf(key)
+      return [`| ${label} `, ...aka]
+    }),
+    ...PIECE_IDS.map((id) => `| ${PIECES[id].name} `),
+  ].filter((words) => !text.includes(words))
+  expect(missing).toEqual([])
 })

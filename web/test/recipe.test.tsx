@@ -162,10 +162,10 @@ test('a setting is found by its name and by the other words the trade has for it
   const find = screen.getByLabelText('Find a setting')
   const keys = () =>
     [...document.querySelectorAll<HTMLElement>('[data-setting]')].map((r) => r.dataset.setting)
-  await user.type(find, 'extrusion multiplier')
+  await user.type(find, 'flow multiplier')
   await waitFor(() => expect(keys()).toContain('flow'))
   expect(keys()).not.toContain('nozzle')
-  expect(where()).toContain('find=extrusion')
+  expect(where()).toContain('find=flow')
   await user.clear(find)
   await user.type(find, 'no such thing')
   await waitFor(() => expect(keys()).toEqual([]))

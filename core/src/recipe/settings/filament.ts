@@ -21,14 +21,14 @@ export const FILAMENT = {
     },
   ),
   flow: number('Flow, overall', '%', [70, 130, 0.5], 'Scales everything that is fed.', {
-    aka: ['flow rate', 'extrusion multiplier', 'flow ratio'],
+    aka: ['flow rate', 'flow multiplier', 'flow factor'],
     percentOf: 'the computed feed',
     up: 'closes gaps everywhere, walls grow',
     down: 'walls thin out, gaps open',
   }),
   flowFirst: number('Flow, first layer', '%', [70, 150, 0.5], 'Scales the feed of the first layer only.', {
     ...ofFlow,
-    aka: ['first layer flow ratio', 'overfeed'],
+    aka: ['first layer flow factor', 'overfeed'],
     up: 'fills gaps at the base, flares the edge',
     down: 'less flare',
     inFile: { read: (r) => r.firstLayer?.flow, slack: 6 },

@@ -34,7 +34,7 @@ export const FIRST_LAYER = {
     [-1, 1, 0.01],
     'Moves the nozzle against the bed; found on the machine.',
     {
-      aka: ['nozzle gap', 'live Z', 'baby stepping', 'probe offset'],
+      aka: ['nozzle gap', 'baby stepping', 'probe offset'],
       up: 'larger gap',
       down: 'more squish',
     },

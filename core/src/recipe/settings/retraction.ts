@@ -25,7 +25,7 @@ export const RETRACTION = {
     'Fed beyond the pull-back when a path starts again.',
     {
       ...whenOn('retract'),
-      aka: ['extra prime', 'extra restart length', 'deretraction extra'],
+      aka: ['extra prime', 'extra restart length'],
       up: 'fills starved starts',
       down: 'flattens fat starts',
     },
@@ -54,7 +54,7 @@ export const RETRACTION = {
     [0, 5, 0.05],
     'Distance the nozzle moves on along the loop after it stops feeding.',
     {
-      aka: ['wipe distance', 'wipe on loops'],
+      aka: ['wipe distance'],
       shareOf: 'nozzle-diameter',
       up: 'smaller blob where a loop closes',
       down: 'fuller loop ends',
@@ -65,7 +65,7 @@ export const RETRACTION = {
     'mm³',
     [0, 0.5, 0.005],
     'Volume left out at the end of a loop so that the pressure empties into it.',
-    { aka: ['coasting', 'coast volume'], up: 'smaller blob', down: 'no notch' },
+    { aka: ['coast', 'stop before the end'], up: 'smaller blob', down: 'no notch' },
   ),
   pressureCompensation: number(
     'Pressure compensation',

@@ -10,7 +10,7 @@ export const SIZE = {
     [-0.5, 0.5, 0.005],
     'Moves every outline; negative shrinks, positive grows.',
     {
-      aka: ['horizontal expansion', 'XY compensation', 'size compensation', 'tolerance'],
+      aka: ['XY compensation', 'size compensation', 'tolerance'],
       up: 'part grows',
       down: 'fused joints come free',
     },

@@ -5,7 +5,7 @@ const { number } = entriesOf('speed')
 /** In the order in which they show on the part: what is looked at first, then what is hidden. */
 export const SPEED = {
   outerSpeed: number('Outer wall', 'mm/s', [3, 500, 1], 'Speed of the outer wall.', {
-    aka: ['external perimeter speed', 'outline speed', 'print speed'],
+    aka: ['outer perimeter speed', 'outline speed', 'print speed'],
     shareOf: 'innerSpeed',
     up: 'saves time',
     down: 'better face',
