@@ -130,7 +130,7 @@ function Sequence({
             <tr>
               <th>Known</th>
               <th>Of</th>
-              <th>Piece</th>
+              <th className={ui.wideonly}>Piece</th>
               <th className={clsx(ui.num, ui.wideonly)}>min</th>
               <th className={clsx(ui.num, ui.wideonly)}>g</th>
               <th>
@@ -148,7 +148,7 @@ function Sequence({
                   {ASPECTS[r.aspect.id].label}{' '}
                   <span className={clsx(ui.faint, ui.small)}>{READINESS_WORDS[r.aspect.state]}</span>
                 </td>
-                <td>{PIECES[r.piece].name}</td>
+                <td className={ui.wideonly}>{PIECES[r.piece].name}</td>
                 {[r.minutes, r.grams].map((v, i) => (
                   <td
                     key={i}
@@ -174,6 +174,7 @@ function Sequence({
                     <Button
                       size="small"
                       type={r === next ? 'primary' : 'default'}
+                      title={PIECES[r.piece].name}
                       onClick={() => void navigate(`/trials/new/${r.piece}`)}
                     >
                       {r.known ? 'Again' : 'Plan it'}
