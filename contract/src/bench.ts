@@ -4,7 +4,7 @@ import type { PairDetail } from './pair'
 import type { Trial } from './trial'
 
 /** Kept things as a diagnosis looks at them. */
-export interface Surroundings {
+export interface CaseRecords {
   pair: PairDetail
   trials: readonly Trial[]
   lessons: readonly CaseLesson[]
@@ -17,7 +17,7 @@ export interface Surroundings {
 }
 
 /** What a case is looked at with, from the records of its pair. */
-export function diagnosisContextOf(s: Surroundings): DiagnosisContext {
+export function diagnosisContextOf(s: CaseRecords): DiagnosisContext {
   return {
     machine: s.pair.machine.machine,
     filament: s.pair.filament.filament,

@@ -232,6 +232,8 @@ export const createAttempt = z.object({
     .min(1, { error: 'Choose at least one thing to change.' })
     .max(3, { error: 'Three changes at once are the most: more cannot be told apart.' }),
 })
+/** A mend a person accepts: with another value, or done by hand instead. */
+export type MendChoice = z.infer<typeof createAttempt>['mends'][number]
 export const recordOutcome = z.object({
   results: z.partialRecord(signId, signResult),
   newSigns: z.array(signId).max(60),

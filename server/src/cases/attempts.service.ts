@@ -1,15 +1,9 @@
 import { Injectable } from '@nestjs/common'
-import type { ChosenMend } from '@verimend/contract'
+import type { ChosenMend, MendChoice } from '@verimend/contract'
 import { caseReason, changeReason, signsAfter, signsThat, type SignResults } from '@verimend/core/casework'
 import { because, mendOf } from '@verimend/core/diagnosis'
-import type { ProcedureId, SignId } from '@verimend/core/knowledge'
-import {
-  faultOf,
-  type Changes,
-  type RecipeValues,
-  type SettingKey,
-  type SettingValue,
-} from '@verimend/core/recipe'
+import type { SignId } from '@verimend/core/knowledge'
+import { faultOf, type Changes, type RecipeValues, type SettingKey } from '@verimend/core/recipe'
 import { say } from '@verimend/core/words'
 import { AttemptRow, type CaseRow } from '../database/models'
 import { today } from '../http/day'
@@ -20,13 +14,6 @@ import { conflict, notFound, refused } from '../problem/problem'
 import { CasesRepository } from './cases.repository'
 import { CasesService } from './cases.service'
 
-/** A mend a person accepts. */
-export interface MendChoice {
-  proposal: string
-  to?: SettingValue
-  /** Done by hand instead. */
-  asHandling?: ProcedureId
-}
 interface Outcome {
   results: SignResults
   newSigns: SignId[]

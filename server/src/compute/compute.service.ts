@@ -1,7 +1,7 @@
 import { Inject, Injectable, type OnApplicationShutdown } from '@nestjs/common'
 import { Piscina } from 'piscina'
 import { CONFIG, type Config } from '../config'
-import type { TaskInput, TaskName, TaskOutput } from './tasks'
+import type { JobInput, JobName, JobOutput } from './tasks'
 
 /** Runs what is too heavy for the event loop in threads of its own. */
 @Injectable()
@@ -22,12 +22,12 @@ export class Compute implements OnApplicationShutdown {
    * Runs a task.
    * @param signal ends it when nobody waits for its answer any more
    */
-  run<Name extends TaskName>(
+  run<Name extends JobName>(
     name: Name,
-    input: TaskInput<Name>,
+    input: JobInput<Name>,
     signal?: AbortSignal,
-  ): Promise<TaskOutput<Name>> {
-    return this.threads.run({ name, input }, { signal }) as Promise<TaskOutput<Name>>
+  ): Promise<JobOutput<Name>> {
+    return this.threads.run({ name, input }, { signal }) as Promise<JobOutput<Name>>
   }
 
   async onApplicationShutdown(): Promise<void> {

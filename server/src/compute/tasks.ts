@@ -38,6 +38,6 @@ export const TASKS = {
   readiness: (pairs: ReadinessInput[]) => pairs.map(readinessOf),
   correlate: ({ layers, ranges }: { layers: LayerTable; ranges: HeightRange[] }) => correlate(layers, ranges),
 }
-export type TaskName = keyof typeof TASKS
-export type TaskInput<Name extends TaskName> = Parameters<(typeof TASKS)[Name]>[0]
-export type TaskOutput<Name extends TaskName> = ReturnType<(typeof TASKS)[Name]>
+export type JobName = keyof typeof TASKS
+export type JobInput<Name extends JobName> = Parameters<(typeof TASKS)[Name]>[0]
+export type JobOutput<Name extends JobName> = ReturnType<(typeof TASKS)[Name]>

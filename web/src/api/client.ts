@@ -7,6 +7,7 @@ import type {
   FilamentRecord,
   ImportedRecipe,
   MachineRecord,
+  MendChoice,
   PairDetail,
   PairReadiness,
   PairSummary,
@@ -21,24 +22,10 @@ import type { CellReading, PiecePlan } from '@verimend/core/trials'
 import type { DesignedSet, SignResults } from '@verimend/core/casework'
 import type { Filament } from '@verimend/core/material'
 import type { Machine } from '@verimend/core/machine'
-import type {
-  Changes,
-  Grade,
-  NumberKey,
-  RankedRelative,
-  RecipeEdit,
-  SettingKey,
-  SettingValue,
-} from '@verimend/core/recipe'
+import type { Changes, Grade, NumberKey, RankedRelative, RecipeEdit, SettingKey } from '@verimend/core/recipe'
 import type { HeightRange, PathReading, QuantityId } from '@verimend/core/toolpath'
-import type { LookId, PlaceId, ProcedureId, SignId, SuspectId } from '@verimend/core/knowledge'
+import type { LookId, PlaceId, SignId, SuspectId } from '@verimend/core/knowledge'
 import { call, get, post, put, remove } from './http'
-
-export interface MendChoice {
-  proposal: string
-  to?: SettingValue
-  asHandling?: ProcedureId
-}
 
 /** Changes of a recipe, by grade; null lets a value be derived again. */
 export interface RecipeEdits {
