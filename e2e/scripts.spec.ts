@@ -81,6 +81,25 @@ test('a data folder is taken once; one whose owner is gone, or whose lock is non
   }
 })
 
+test('one that is closing says so in its lock, so that the next can wait for it', async () => {
+  const data = folder()
+  const { said } = await runLines(
+    `
+      import { takeFolder } from './scripts/lib/folder.mjs'
+      import { readFileSync } from 'node:fs'
+      const { taken } = takeFolder(process.argv[1], '-e', 4310)
+      taken.tell(4311)
+      taken.leave(4311)
+      const { leaving, port } = JSON.parse(readFileSync(process.argv[1] + '/running.json', 'utf8'))
+      console.log(leaving, port)
+      taken.release()
+      console.log(takeFolder(process.argv[1], '-e', 4312).taken !== undefined)
+    `,
+    data,
+  )
+  expect(said.trim()).toBe('true 4311\ntrue')
+})
+
 test('of many that take a folder at once, one gets it', async () => {
   const data = folder()
   // each holds it until all have tried

@@ -44,7 +44,16 @@ if (!Number.isInteger(port) || port < 0 || port > 65535) {
 }
 
 const folder = options.fresh ? besides(resolve(options.data)) : resolve(options.data)
-const { taken: lock, other } = takeFolder(folder, 'start.mjs', port)
+const pause = (ms) => new Promise((r) => setTimeout(r, ms))
+/** How long one that is closing is waited for, s. */
+const CLOSING_S = 40
+let claim = takeFolder(folder, 'start.mjs', port)
+if (claim.other?.leaving) say('The one before is still closing; waiting for it.')
+for (let i = 0; claim.other?.leaving && i < CLOSING_S * 5; i++) {
+  await pause(200)
+  claim = takeFolder(folder, 'start.mjs', port)
+}
+const { taken: lock, other } = claim
 if (other) {
   say(`Verimend is running on this data folder already: http://127.0.0.1:${other.port}`)
   process.exit(0)
@@ -58,6 +67,7 @@ let serverLog = null
 async function stop(code) {
   if (stopping) return
   stopping = true
+  lock.leave(port)
   await stopServer(server)
   await database?.stop()
   lock.release()
@@ -85,8 +95,6 @@ async function serve() {
   port = started.port
   lock.tell(port)
 }
-
-const pause = (ms) => new Promise((r) => setTimeout(r, ms))
 
 /** Keeps the server and the database up until we are asked to stop. */
 function watch(startDatabase) {

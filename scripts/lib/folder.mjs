@@ -13,17 +13,23 @@ const alive = (pid, script) => {
 /**
  * Takes a data folder for this process, so that two never work on one database.
  * @param script the file that takes it, as it stands on the command line
- * @returns `taken`, with how to tell the port and how to let go; or `other`, who has it
+ * @returns `taken`, with how to tell the port, that it is about to go, and how to let go; or `other`, who has it
  */
 export function takeFolder(folder, script, port) {
   const lock = join(folder, 'running.json')
   mkdirSync(folder, { recursive: true, mode: 0o700 })
-  const write = (port, flag = 'w') =>
-    writeFileSync(lock, JSON.stringify({ pid: process.pid, port }), { flag })
+  const write = (port, { flag = 'w', leaving } = {}) =>
+    writeFileSync(lock, JSON.stringify({ pid: process.pid, port, leaving }), { flag })
   for (let tries = 0; tries < 2; tries++) {
     try {
-      write(port, 'wx')
-      return { taken: { tell: (port) => write(port), release: () => rmSync(lock, { force: true }) } }
+      write(port, { flag: 'wx' })
+      return {
+        taken: {
+          tell: (port) => write(port),
+          leave: (port) => write(port, { leaving: true }),
+          release: () => rmSync(lock, { force: true }),
+        },
+      }
     } catch (error) {
       if (error.code !== 'EEXIST') throw error
     }
