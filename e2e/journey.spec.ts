@@ -58,12 +58,13 @@ test('a stringing case on the tube-fed machine, from new case to closed case, an
   await expect(page.locator('[data-entry="told"]')).toContainText('hose-clip.gcode')
   await expect(page.locator('[data-entry="seen"]')).toContainText('Fine strings')
 
-  // one change; then a second one ticked says what cannot be told apart
+  // one change; a second one is asked for by name, and what cannot be told apart then is said
   const lead = page.locator('[data-entry="next"] [data-proposal]').first()
   await expect(lead).toContainText('Retraction length')
-  await page.locator('[data-proposal^="nozzle-too-hot"]').getByRole('checkbox').check()
+  const hot = page.locator('[data-proposal^="nozzle-too-hot"]')
+  await hot.getByRole('button', { name: /^And also/ }).click()
   await expect(page.locator('[data-entry="next"]')).toContainText('you will not know')
-  await page.locator('[data-proposal^="nozzle-too-hot"]').getByRole('checkbox').uncheck()
+  await hot.getByRole('button', { name: /^Leave out/ }).click()
   await page.getByRole('button', { name: 'Change it and open an attempt' }).click()
   await expect(page.locator('[data-entry="attempt-1"]')).toContainText('Recipe version 1 → 2')
 
@@ -74,7 +75,7 @@ test('a stringing case on the tube-fed machine, from new case to closed case, an
   await page.getByRole('button', { name: 'Record attempt 1' }).click()
   await expect(page.locator('[data-entry="attempt-1"]')).toContainText('better')
   await expect(page.locator('[data-suspect]').first()).toContainText('Attempt 1 went for it: better.')
-  await page.locator('[data-proposal="retraction-too-short/0"]').getByRole('checkbox').setChecked(true)
+  await page.locator('[data-proposal="retraction-too-short/0"]').getByRole('radio').check()
   await page.getByRole('button', { name: 'Change it and open an attempt' }).click()
   await page.locator('[data-outcome="strings-thin"]').getByText('Gone').click()
   await page.getByRole('button', { name: 'Record attempt 2' }).click()

@@ -123,11 +123,7 @@ test('another value can be typed; the old value, or one beyond the machine, cann
   const { user, asked } = await open(kase, { [`POST cases/${kase.id}/attempts`]: kase })
   for (const more of screen.queryAllByText(/^Other mends/)) await user.click(more)
   const item = () => document.querySelector<HTMLElement>(`[data-proposal="${p.id}"]`)!
-  if (!item().dataset.picked) {
-    for (const other of document.querySelectorAll<HTMLElement>('[data-picked]'))
-      await user.click(within(other).getByRole('checkbox'))
-    await user.click(within(item()).getByRole('checkbox'))
-  }
+  await user.click(within(item()).getByRole('radio'))
   const field = () => within(item()).getByRole<HTMLInputElement>('spinbutton')
   const accept = () =>
     screen.getByRole<HTMLButtonElement>('button', { name: 'Change it and open an attempt' })
@@ -146,12 +142,26 @@ test('another value can be typed; the old value, or one beyond the machine, cann
   expect(body.mends).toEqual([{ proposal: p.id, to: p.to }])
 })
 
-test('two mends at once are possible, and it is said what is lost by it', async () => {
+test('another mend takes the place of the first; a second one is asked for by name, and what is lost is said', async () => {
   const kase = caseOf('Tap gasket')
-  const { user } = await open(kase)
-  const boxes = screen.getAllByRole('checkbox', { name: /^Choose: / })
-  await user.click(boxes[1])
+  const { user, asked } = await open(kase, { [`POST cases/${kase.id}/attempts`]: kase })
+  const picked = () =>
+    [...document.querySelectorAll<HTMLElement>('[data-picked]')].map((e) => e.dataset.proposal!)
+  const [one, two] = diagnosisOf(kase).proposals.map((p) => p.id)
+  expect(picked()).toEqual([one])
+  await user.click(screen.getAllByRole('radio', { name: /^Choose: / })[1])
+  expect(picked()).toEqual([two])
+  expect(screen.queryByText(/One at a time tells more/)).toBeNull()
+  const also = document.querySelector<HTMLElement>(`[data-proposal="${one}"]`)!
+  await user.click(within(also).getByRole('button', { name: /^And also: / }))
+  expect(picked().sort()).toEqual([one, two].sort())
   await screen.findByText(/One at a time tells more/)
+  await user.click(within(also).getByRole('button', { name: /^Leave out: / }))
+  expect(picked()).toEqual([two])
+  await user.click(within(also).getByRole('button', { name: /^And also: / }))
+  await user.click(screen.getByRole('button', { name: /Change it and open an attempt|I will do this/ }))
+  const body = await only<{ mends: { proposal: string }[] }>(asked, 'POST')
+  expect(body.mends.map((m) => m.proposal).sort()).toEqual([one, two].sort())
 })
 
 test('a recipe that moved on meanwhile: the attempt is refused, everything is asked for anew', async () => {

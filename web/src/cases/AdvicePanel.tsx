@@ -1,4 +1,4 @@
-import { Button, Checkbox, InputNumber } from 'antd'
+import { Button, InputNumber, Radio } from 'antd'
 import { confounded, type Proposal } from '@verimend/core/diagnosis'
 import { digitsOf, faultOf, machineLimit, settingOf, type SettingValue } from '@verimend/core/recipe'
 import { duration } from '@verimend/core/quantity'
@@ -13,7 +13,10 @@ import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './AdvicePanel.module.css'
 
-/** One proposed change, others to choose from, and what is lost when two are made at once. */
+/** Changes that are made at once at the most: more cannot be told apart. */
+const MOST_AT_ONCE = 3
+
+/** One proposed change, others to choose instead, and what is lost when two are made at once. */
 export function AdvicePanel({
   proposals,
   machine,
@@ -40,11 +43,6 @@ export function AdvicePanel({
   const pickedProposals = proposals.filter((p) => picked.includes(p.id))
   const warning = confounded(pickedProposals)
   const lead = proposals[0]
-  const toggle = (id: string) =>
-    setChosen(() => {
-      const now = picked
-      return now.includes(id) ? now.filter((x) => x !== id) : [...now, id].slice(-3)
-    })
   const valueOf = (p: Proposal): SettingValue => (p.kind === 'setting' ? (values[p.id] ?? p.to) : '')
   const faults = new Map(
     pickedProposals.flatMap((p) => {
@@ -67,9 +65,9 @@ export function AdvicePanel({
       <ul className={styles.proposals}>
         {shown.map((p) => (
           <li key={p.id} data-picked={picked.includes(p.id) || undefined} data-proposal={p.id}>
-            <Checkbox
-              checked={picked.includes(p.id)}
-              onChange={() => toggle(p.id)}
+            <Radio
+              checked={p.id === picked[0]}
+              onChange={() => setChosen([p.id])}
               aria-label={`Choose: ${title(p)}`}
             />
             <div className={ui.grow}>
@@ -105,6 +103,15 @@ export function AdvicePanel({
               )}
               {p.kind === 'handling' && picked.includes(p.id) && <Steps id={p.procedure} />}
               {faults.has(p.id) && <p className={ui.fault}>{faults.get(p.id)}</p>}
+              {p.id !== picked[0] && (
+                <AlsoButton
+                  name={title(p)}
+                  taken={picked.includes(p.id)}
+                  full={picked.length >= MOST_AT_ONCE}
+                  onTake={() => setChosen([...picked, p.id])}
+                  onLeave={() => setChosen(picked.filter((id) => id !== p.id))}
+                />
+              )}
             </div>
           </li>
         ))}
@@ -141,6 +148,42 @@ export function AdvicePanel({
           </span>
         )}
       </div>
+    </div>
+  )
+}
+
+/** A second change is never made by the way: it is asked for by name. */
+function AlsoButton({
+  name,
+  taken,
+  full,
+  onTake,
+  onLeave,
+}: {
+  name: string
+  taken: boolean
+  full: boolean
+  onTake: () => void
+  onLeave: () => void
+}) {
+  if (!taken)
+    return (
+      <button
+        type="button"
+        className={clsx(ui.linkish, ui.small, ui.faint)}
+        disabled={full}
+        onClick={onTake}
+        aria-label={`And also: ${name}`}
+      >
+        And also this
+      </button>
+    )
+  return (
+    <div className={ui.row}>
+      <span className={clsx(ui.tag, ui.caution)}>at the same time</span>
+      <Button size="small" type="text" onClick={onLeave} aria-label={`Leave out: ${name}`}>
+        Leave it out
+      </Button>
     </div>
   )
 }
