@@ -30,8 +30,6 @@ const image = (name: string, size = 1000) => {
 }
 const choose = (files: File[]) =>
   fireEvent.change(screen.getByLabelText('Choose photos'), { target: { files } })
-// a photo is sent as it is, not as text
-beforeEach(() => jest.spyOn(JSON, 'parse').mockRestore())
 
 /** Answers to photos that are sent, which are no text. */
 function takingPhotos(answer: (file: Blob) => { status: number; body: unknown }) {

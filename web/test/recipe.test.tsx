@@ -219,7 +219,6 @@ test('what bites: each warning with its mend, which is laid over as a draft', as
   const mended = warnings.find((w) => w.mend && 'retractLength' in w.mend)!
   expect(mended).toBeTruthy()
   const { user } = await open({ [`GET pairs/${pond.id}`]: pair })
-  const bites = within(screen.getByLabelText('What bites'))
   const items = [...document.querySelectorAll<HTMLElement>('[data-rule]')]
   expect(items.map((i) => i.dataset.rule)).toEqual(
     warnings.filter((w) => !pond.acknowledged.includes(w.fingerprint)).map((w) => w.rule),
@@ -227,7 +226,6 @@ test('what bites: each warning with its mend, which is laid over as a draft', as
   const item = items.find((i) => i.dataset.rule === mended.rule)!
   await user.click(within(item).getAllByRole('button')[0])
   await waitFor(() => expect(shown('retractLength')).toBe(String(mended.mend!.retractLength)))
-  expect(bites).toBeTruthy()
 })
 
 test('a warning meant so is put away with the server, and can be called back', async () => {

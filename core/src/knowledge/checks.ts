@@ -1,4 +1,5 @@
 import type { Decider } from '../recipe/policies'
+
 /** Checks besides printing: minutes and grams. From memory. */
 export const CHECKS = {
   'read-paths': { name: 'Read the path file', minutes: 1, grams: 0 },

@@ -66,6 +66,7 @@ export function AdvicePanel({
         {shown.map((p) => (
           <li key={p.id} data-picked={picked.includes(p.id) || undefined} data-proposal={p.id}>
             <Radio
+              name="mend"
               checked={p.id === picked[0]}
               onChange={() => setChosen([p.id])}
               aria-label={`Choose: ${title(p)}`}

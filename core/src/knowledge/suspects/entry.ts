@@ -14,7 +14,6 @@ import type {
 } from '../types'
 
 // ---- short forms for the tables of suspects
-// ---- short forms for the table below
 export const above = (fact: FactKey, than: number, decibans: number, words: string): ContextRule => ({
   fact,
   above: than,
