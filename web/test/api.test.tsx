@@ -3,7 +3,7 @@ import { api } from '../src/api/client'
 import { ahead } from '../src/api/ahead'
 import { ApiProblem, call } from '../src/api/http'
 import { changed, keys } from '../src/api/keys'
-import { queryClient } from '../src/api/queries'
+import { query, queryClient } from '../src/api/queries'
 import { caseOf, DEMO_PAIRS, demoServer, problem, sent } from './demo'
 import { server } from './show'
 import { waitFor } from '@testing-library/react'
@@ -45,6 +45,22 @@ test('what is made anew is given its id here: sent twice it is one', async () =>
   const ids = sent(asked, 'POST').map((a) => (a.body as { id: string }).id)
   expect(ids.every((id) => /^[\da-f]{8}-[\da-f]{4}-4/.test(id))).toBe(true)
   expect(new Set(ids).size).toBe(2)
+})
+
+test('answers that come in the other order: the newer revision of a case stays', async () => {
+  const kase = caseOf('Vent hinge')
+  demoServer({ [`GET cases/${kase.id}`]: { ...kase, rev: 5 } })
+  await queryClient.fetchQuery(query.case(kase.id))
+  const rev = () => queryClient.getQueryData<typeof kase>(keys.cases.one(kase.id))!.rev
+  queryClient.setQueryData(keys.cases.one(kase.id), { ...kase, rev: 7 })
+  queryClient.setQueryData(keys.cases.one(kase.id), { ...kase, rev: 6 })
+  expect(rev()).toBe(7)
+  // nor does a question that was asked before
+  await queryClient.fetchQuery({ ...query.case(kase.id), staleTime: 0 })
+  expect(rev()).toBe(7)
+  // what is shown before its answer is there has the revision it was made on
+  queryClient.setQueryData(keys.cases.one(kase.id), { ...kase, rev: 7, part: 'Hinge' })
+  expect(queryClient.getQueryData<typeof kase>(keys.cases.one(kase.id))!.part).toBe('Hinge')
 })
 
 const retry = (count: number, error: unknown) =>

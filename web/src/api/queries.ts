@@ -1,4 +1,11 @@
-import { QueryClient, queryOptions, useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import {
+  QueryClient,
+  queryOptions,
+  replaceEqualDeep,
+  useMutation,
+  useQuery,
+  useQueryClient,
+} from '@tanstack/react-query'
 import type { CaseDetail, Trial } from '@verimend/contract'
 import { api } from './client'
 import { ApiProblem } from './http'
@@ -17,6 +24,13 @@ export const queryClient = new QueryClient({
     },
   },
 })
+
+/** Two changes on their way at once can be answered in the other order: the newer revision stays. */
+const newerRevision = (before: unknown, after: unknown): unknown => {
+  const had = before as CaseDetail | undefined
+  const got = after as CaseDetail
+  return had && had.rev > got.rev ? had : replaceEqualDeep(had, got)
+}
 
 /** What is asked of the server, and what the answer is kept under. */
 export const query = {
@@ -42,7 +56,12 @@ export const query = {
       enabled: !!machineId && !!filamentId,
     }),
   cases: () => queryOptions({ queryKey: keys.cases.list, queryFn: api.cases.list }),
-  case: (id: string) => queryOptions({ queryKey: keys.cases.one(id), queryFn: () => api.cases.one(id) }),
+  case: (id: string) =>
+    queryOptions({
+      queryKey: keys.cases.one(id),
+      queryFn: () => api.cases.one(id),
+      structuralSharing: newerRevision,
+    }),
   lessons: (pairId: string | null) =>
     queryOptions({
       queryKey: keys.cases.lessonsOf(pairId),
