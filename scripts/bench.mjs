@@ -1,20 +1,24 @@
 #!/usr/bin/env node
-// Performance as ratios within one run. `npm run bench -- core`, `application` or `screens` runs one part.
+// Performance as ratios within one run. `npm run bench -- core`, `advice`, `application` or `screens` runs one part.
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { buildStale } from './lib/build.mjs'
 import { needPackages } from './lib/packages.mjs'
 import { needDebian, root, run } from './lib/run.mjs'
 
+/** Bundles a bench written on core and runs it. */
+async function bundled(source, name) {
+  const { rolldown } = await import('rolldown')
+  const bundle = await rolldown({ input: join(root, `scripts/bench/${source}.ts`), platform: 'node' })
+  mkdirSync(join(root, '.cache'), { recursive: true })
+  const file = join(root, `.cache/${name}.mjs`)
+  await bundle.write({ file, format: 'esm' })
+  await run(process.execPath, [file], { stdio: 'inherit' })
+}
+
 const parts = {
-  async core() {
-    const { rolldown } = await import('rolldown')
-    const bundle = await rolldown({ input: join(root, 'scripts/bench/core.ts'), platform: 'node' })
-    mkdirSync(join(root, '.cache'), { recursive: true })
-    const file = join(root, '.cache/bench.mjs')
-    await bundle.write({ file, format: 'esm' })
-    await run(process.execPath, [file], { stdio: 'inherit' })
-  },
+  core: () => bundled('core', 'bench'),
+  advice: () => bundled('advice', 'advice'),
   application: () => import('./bench/application.mjs'),
   async screens() {
     await needDebian('mariadbd', 'mariadb-server', 'the MariaDB server')

@@ -20,6 +20,10 @@ export const machineSchema = z.object({
       path: ['tubeLength'],
     }),
   frame: z.enum(['open', 'enclosed'], { error: 'The frame is open or enclosed.' }),
+  hotEnd: z
+    .enum(['lined', 'all-metal'], { error: 'The hot end is lined or all metal.' })
+    .nullable()
+    .default(null),
   fan: z.object({ present: z.boolean(), strength: numberIn(0.2, 4, 'The fan’s strength') }),
   bed: z.object({
     shape: z.enum(['rectangle', 'round'], { error: 'The bed is a rectangle or round.' }),

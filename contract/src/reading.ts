@@ -80,6 +80,20 @@ export const pathReading = z
       .nullable(),
     primed: z.boolean(),
     base: z.object({ skirt: z.boolean(), brim: z.boolean(), raftLayers: count, support: z.boolean() }),
+    build: z.object({
+      size: z.object({ x: n, y: n, z: n }).nullable(),
+      walls: perhaps,
+      bottomLayers: perhaps,
+      topLayers: perhaps,
+      sparseDensity: perhaps,
+      skirtLoops: count,
+      brimLines: count,
+      wallOrder: z.enum(['inside-first', 'outside-first']).nullable(),
+      heldLayerTime: perhaps,
+      slowest: perhaps,
+      firstAcceleration: perhaps,
+      travelAcceleration: perhaps,
+    }),
     rest: z.object({ nozzle: perhaps, bed: perhaps, fan: n, speed: perhaps, outerSpeed: perhaps }),
     fanFromLayer: perhaps,
     retraction: z.object({
@@ -118,7 +132,20 @@ export const pathReading = z
     }),
     objects: z.array(z.object({ minX: n, minY: n, maxX: n, maxY: n, fromZ: n, toZ: n })).max(300),
     features: z
-      .array(z.object({ length: n, seconds: n, fed: n, asked: n, reached: n, width: n, meltPeak: n }))
+      .array(
+        z.object({
+          length: n,
+          seconds: n,
+          fed: n,
+          asked: n,
+          reached: n,
+          usual: perhaps,
+          fan: perhaps,
+          acceleration: perhaps,
+          width: n,
+          meltPeak: n,
+        }),
+      )
       .length(FEATURE_COUNT),
     pressure: perhaps,
     meltPeak: n,

@@ -14,6 +14,7 @@ import { deriveRecipe, settingOf } from '../src/recipe'
 import { say, sayAll } from '../src/words'
 import { diagnose } from './lib/diagnose'
 import { tries } from './lib/property'
+import { STORIES } from './lib/stories'
 import { learntEvidence } from '../src/casework'
 import { MORE_VIGNETTES, VIGNETTES, inputOf, today } from './lib/vignettes'
 
@@ -25,13 +26,14 @@ describe('troubleshooting, against the exhaustive optimum', () => {
   const without = (list: number[], i: number) => list.filter((x) => x !== i)
   const repaired = (t: Trouble, s: Open, i: number) => {
     const r = t.repairs[i]
-    const cured = s.chances[r.cause] * r.works
+    const [{ cause, works }] = r.cures
+    const cured = s.chances[cause] * works
     const left = 1 - cured
     return {
       cured,
       next: {
         chances: s.chances.map((p, c) =>
-          c === r.cause ? (p - cured) / Math.max(1e-12, left) : p / Math.max(1e-12, left),
+          c === cause ? (p - cured) / Math.max(1e-12, left) : p / Math.max(1e-12, left),
         ),
         repairs: without(s.repairs, i),
         questions: s.questions,
@@ -86,10 +88,10 @@ describe('troubleshooting, against the exhaustive optimum', () => {
     let left = 1
     for (const i of t.repairs
       .map((_, k) => k)
-      .sort((a, b) => prior[t.repairs[b].cause] - prior[t.repairs[a].cause])) {
+      .sort((a, b) => prior[t.repairs[b].cures[0].cause] - prior[t.repairs[a].cures[0].cause])) {
       const r = t.repairs[i]
       cost += left * r.cost
-      left -= t.chances[r.cause] * r.works
+      left -= t.chances[r.cures[0].cause] * r.cures[0].works
     }
     return cost + left * t.giveUp
   }
@@ -118,7 +120,7 @@ describe('troubleshooting, against the exhaustive optimum', () => {
         prior,
         t: {
           chances: weights.map((w) => (w / sum) * known),
-          repairs: prior.map((_, i) => ({ cause: i, cost: 10 ** costs[i], works: 0.9 })),
+          repairs: prior.map((_, i) => ({ cures: [{ cause: i, works: 0.9 }], cost: 10 ** costs[i] })),
           questions: questions.map((q) => ({ cost: q.cost, yes: q.yes.slice(0, n), yesUnknown: 0.1 })),
           giveUp: 400,
         },
@@ -225,7 +227,7 @@ describe.each([
 })
 
 test('the stories touch every suspect but a few', () => {
-  const told = new Set([...VIGNETTES, ...MORE_VIGNETTES].map((v) => v.first))
+  const told = new Set([...VIGNETTES, ...MORE_VIGNETTES, ...STORIES].map((v) => v.first))
   const untold = SUSPECT_IDS.filter((s) => !told.has(s))
   expect(untold).toEqual(['mixed-speeds', 'bed-heat-cycling', 'walls-inside-first', 'clearance-too-large'])
 })

@@ -261,12 +261,17 @@ describe('one assembly of a diagnosis', () => {
   })
 
   const file = { id: 'f1', afterAttempt: 0, reading }
-  const changed = { number: 1, fromVersion: 1, toVersion: 2 }
+  const changed = { number: 1, fromVersion: 1, toVersion: 2, results: {} as object | null }
 
   test('a file counts until a change makes it old; looking at the bed makes nothing old', () => {
     expect(currentFile({ files: [], attempts: [] })).toEqual({ file: null, outdated: false })
     expect(currentFile({ files: [file], attempts: [] })).toEqual({ file, outdated: false })
     expect(currentFile({ files: [file], attempts: [changed] })).toEqual({ file: null, outdated: true })
+    // nothing has been seen of a print that is still to be made
+    const open = { ...changed, results: null }
+    expect(currentFile({ files: [file], attempts: [open] })).toEqual({ file, outdated: false })
+    const anew = { ...changed, toVersion: 1, mends: [{ kind: 'handling', procedure: 'prepare-paths' }] }
+    expect(currentFile({ files: [file], attempts: [anew] })).toEqual({ file: null, outdated: true })
     const handled = { ...changed, toVersion: 1 }
     expect(currentFile({ files: [file], attempts: [handled] })).toEqual({ file, outdated: false })
     const newer = { ...file, id: 'f2', afterAttempt: 1 }
@@ -282,7 +287,7 @@ describe('one assembly of a diagnosis', () => {
     const seen: SignStates = { 'strings-thin': 'present' }
     const without = probabilities(bench({ signs: seen }))
     expect(probabilities(bench({ signs: seen, files: [file] }))).not.toEqual(without)
-    const attempts = [{ ...changed, mends: [], signsBefore: {}, results: null, newSigns: [] }]
+    const attempts = [{ ...changed, mends: [], signsBefore: {}, results: {}, newSigns: [] }]
     expect(probabilities(bench({ signs: seen, files: [file], attempts }))).toEqual(
       probabilities(bench({ signs: seen, attempts })),
     )

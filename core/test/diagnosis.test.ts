@@ -148,7 +148,7 @@ describe('knowledge', () => {
         else {
           expect(SETTINGS).toHaveProperty(m.key)
           if (m.to !== undefined) expect(faultOf(m.key, m.to)).toBeNull()
-          expect([m.by, m.to, m.toFact].filter((v) => v !== undefined)).toHaveLength(1)
+          expect([m.by, m.to, m.toFact, m.times].filter((v) => v !== undefined)).toHaveLength(1)
         }
       }
     }
@@ -276,7 +276,7 @@ test('proposals stay within registry, machine and label, whatever the state', ()
       (s, roll, m) => {
         const input = situation(roll, m, s)
         const d = diagnose(input)
-        for (const proposal of proposeMends({ ...input, balance: d.balance, facts: d.facts })) {
+        for (const proposal of proposeMends({ ...input, balance: d.balance, facts: d.facts }).proposals) {
           if (proposal.kind !== 'setting') continue
           expect(faultOf(proposal.key, proposal.to)).toBeNull()
           expect(proposal.to).not.toBe(proposal.from)

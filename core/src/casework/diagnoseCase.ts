@@ -1,4 +1,4 @@
-import { proposeMends, type Proposal } from '../diagnosis/advice/mends'
+import { proposeMends, type BlockedMend, type Proposal } from '../diagnosis/advice/mends'
 import { planNext, type Advice, type CostWeights } from '../diagnosis/advice/plan'
 import { gatherFacts } from '../diagnosis/evidence/facts'
 import { findingsOf } from '../diagnosis/evidence/findings'
@@ -6,7 +6,13 @@ import { lookEvidence, type LookResult } from '../diagnosis/evidence/looks'
 import { markEvidence } from '../diagnosis/evidence/marks'
 import { findingContext, findingEvidence } from '../diagnosis/evidence/path'
 import { evidenceOfTrials } from '../diagnosis/evidence/trial'
-import { weigh, type AttemptEvidence, type Balance, type SignStates } from '../diagnosis/inference/balance'
+import {
+  infer,
+  weigh,
+  type AttemptEvidence,
+  type Balance,
+  type SignStates,
+} from '../diagnosis/inference/balance'
 import type { Facts } from '../knowledge/facts'
 import type { FaultFamily } from '../knowledge/signs'
 import type { Reason } from '../quantity/reason'
@@ -16,7 +22,7 @@ import type { PairOnBench } from '../trials/pieces/piece'
 import type { ReadTrial } from '../trials/types'
 import { setEvidence, type DesignedSet } from './designs'
 import { learntEvidence, type Lesson } from './learning'
-import { attemptEvidence, curesOf, type NotedAttempt } from './notebook'
+import { attemptEvidence, curesOf, triedIn, type NotedAttempt } from './notebook'
 
 /** A path file of a case, as far as its diagnosis needs it. */
 export interface CaseReading {
@@ -79,18 +85,35 @@ export interface Diagnosis {
   balance: Balance
   /** Least expected cost to the fix first. */
   proposals: Proposal[]
+  /** Mends that limits or rules cut away, and which. */
+  blocked: BlockedMend[]
   /** The next best step: a look, a check, a trial or a mend. */
   plan: Advice
 }
 
-/** The newest file that shows the print as it is now; outdated when there is only an older one. */
+/** A mend after which the file before it shows another print. */
+const makesPathsAnew = (m: { procedure?: string }) =>
+  m.procedure === 'prepare-paths' || m.procedure === 'turn-part'
+
+/**
+ * The newest file that shows the print the signs were seen on; outdated when there is only an older one. An attempt
+ * that was opened but not looked at yet has shown nothing: the file before it still counts.
+ */
 export function currentFile<F extends { afterAttempt: number }>(c: {
   files: readonly F[]
-  attempts: readonly { number: number; fromVersion: number; toVersion: number }[]
+  attempts: readonly {
+    number: number
+    fromVersion: number
+    toVersion: number
+    results: object | null
+    mends?: readonly { kind: string; procedure?: string }[]
+  }[]
 }): { file: F | null; outdated: boolean } {
   const last = c.files[c.files.length - 1] ?? null
   if (!last) return { file: null, outdated: false }
-  const changes = c.attempts.filter((a) => a.toVersion !== a.fromVersion).map((a) => a.number)
+  const changes = c.attempts
+    .filter((a) => a.results && (a.toVersion !== a.fromVersion || a.mends?.some(makesPathsAnew)))
+    .map((a) => a.number)
   const latest = Math.max(0, ...changes)
   return last.afterAttempt >= latest ? { file: last, outdated: false } : { file: null, outdated: true }
 }
@@ -111,7 +134,7 @@ export function diagnoseCase(c: CaseOnBench, context: DiagnosisContext): Diagnos
     ...setEvidence(c.sets),
     ...ofTrials.filter((t) => !c.checks.some((k) => k.by === t.by && k.suspect === t.suspect)),
   ]
-  const balance = weigh({
+  const known = {
     signs: c.signs,
     facts,
     attempts: [...attemptEvidence(c.attempts), ...(c.outcomes ?? [])],
@@ -123,26 +146,42 @@ export function diagnoseCase(c: CaseOnBench, context: DiagnosisContext): Diagnos
       ...c.marks.filter((m) => m.fileId === file?.id).flatMap((m) => markEvidence({ ...m, id: m.quantity })),
     ],
     families,
-  })
+  }
+  const balance = weigh(known)
   const print = reading && { minutes: reading.seconds / 60, grams: reading.filament.mass }
-  const proposals = proposeMends({
+  const done = [...looks.map((l) => l.by), ...(reading ? (['read-paths'] as const) : [])]
+  const { proposals, blocked } = proposeMends({
     balance,
     facts,
     recipe,
+    reading,
     machine,
     filament,
+    today,
+    signs: c.signs,
     cures: curesOf(c.attempts),
+    tried: triedIn(c.attempts),
+    done,
     printMinutes: print?.minutes,
   })
   const plan = planNext({
     balance,
     proposals,
     signs: c.signs,
+    infer: ({ signs = {}, looks: more = [] }, aside) =>
+      infer(
+        {
+          ...known,
+          signs: { ...known.signs, ...signs },
+          evidence: [...known.evidence, ...lookEvidence(more)],
+        },
+        aside,
+      ),
     weights,
     cannot: c.cannot,
     // what the app did itself needs no asking
-    done: [...looks.map((l) => l.by), ...(reading ? (['read-paths'] as const) : [])],
+    done,
     ...(print && { print }),
   })
-  return { facts, balance, proposals, plan }
+  return { facts, balance, proposals, blocked, plan }
 }

@@ -1,4 +1,4 @@
-import type { Change, Cure } from '../diagnosis/advice/mends'
+import type { Change, Cure, TriedMend } from '../diagnosis/advice/mends'
 import type { AttemptEvidence, SignStates } from '../diagnosis/inference/balance'
 import type { AttemptOutcome } from '../diagnosis/reasons'
 import type { SignId } from '../knowledge/signs'
@@ -72,6 +72,14 @@ export function curesOf(attempts: readonly NotedAttempt[]): Cure[] {
     return a.mends.flatMap((m) =>
       m.kind === 'setting' ? [{ attempt: a.number, key: m.key, from: m.from, to: m.to, signs }] : [],
     )
+  })
+}
+
+/** Mends that were tried and looked at. */
+export function triedIn(attempts: readonly NotedAttempt[]): TriedMend[] {
+  return attempts.flatMap((a) => {
+    const outcome = overallOutcome(a)
+    return outcome ? a.mends.map((m): TriedMend => ({ ...m, outcome })) : []
   })
 }
 

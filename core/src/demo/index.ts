@@ -8,6 +8,7 @@ export const DEMO_MACHINES: Record<'shed' | 'greenhouse', Machine> = {
     nozzle: { diameter: 0.4, material: 'brass', changedOn: null },
     drive: { kind: 'tube', tubeLength: 410 },
     frame: 'open',
+    hotEnd: null,
     fan: { present: true, strength: 0.8 },
     bed: {
       shape: 'rectangle',
@@ -39,6 +40,7 @@ export const DEMO_MACHINES: Record<'shed' | 'greenhouse', Machine> = {
     nozzle: { diameter: 0.4, material: 'hardened', changedOn: null },
     drive: { kind: 'direct', tubeLength: 0 },
     frame: 'enclosed',
+    hotEnd: 'all-metal',
     fan: { present: true, strength: 1.2 },
     bed: {
       shape: 'rectangle',

@@ -20,6 +20,17 @@ export interface DiagnosisReasons {
   /** Why a mend of the knowledge helps, by its place. */
   'mend-helps': { suspect: SuspectId; mend: number }
   'recipe-has-it': { setting: SettingKey; value: SettingValue; why: Reason }
+  /** The file was not printed as the recipe has it. */
+  'print-recipe': { departs: readonly { setting: SettingKey; file: SettingValue; recipe: SettingValue }[] }
+  'nothing-left-but': { look: LookId }
+  'nothing-left': { suspect: SuspectId }
+  /** What cuts a mend away. */
+  'not-in-force': { setting: SettingKey; hangsOn: SettingKey | null }
+  'at-limit': { setting: SettingKey; value: SettingValue; by: 'machine' | 'range' | 'setting' }
+  'breaks-rule': { setting: SettingKey; to: SettingValue; rule: Reason }
+  worsens: { signs: readonly SignId[] }
+  'other-way': { suspect: SuspectId; by: LookId }
+  'several-at-work': { suspects: readonly SuspectId[] }
   'outside-range': { of: 'label' | 'card'; min: number; max: number }
   'above-card-bed': { top: number }
   'soft-on-tube-bears': object

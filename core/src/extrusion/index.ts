@@ -1,2 +1,3 @@
 export * from './bead'
 export * from './cooling'
+export * from './lift'

@@ -59,6 +59,8 @@ export interface PrintSettings {
   bridgeSpeed: number
   travelSpeed: number
   outerAcceleration: number
+  innerAcceleration: number
+  firstAcceleration: number
   travelAcceleration: number
   /** mm/s that may change at once in a corner. */
   cornerChange: number

@@ -8,6 +8,11 @@ const f = (v: number, digits = 3) => {
   return String(Math.round(v * k) / k + 0) // + 0: no minus before a zero
 }
 
+/** Heat at which a nozzle is soft enough to be level with and does not run yet, °C. Common practice, no source. */
+const STANDBY = 150
+/** Height the head goes to before the first sideways move, mm. */
+const CLEAR = 5
+
 /** Fan duty of 255 steps. */
 const dutyOf = (percent: number) => Math.round((Math.min(100, Math.max(0, percent)) / 100) * 255)
 
@@ -26,6 +31,8 @@ export class GcodeWriter {
   private retracted = 0
   private fan = -1
   private shifted = false
+  /** mm/s² that lines run at now. */
+  private pace = NaN
   private fed = 0
   private fedExact = 0
   private readonly commands: Commands
@@ -52,7 +59,7 @@ export class GcodeWriter {
     const changed = (key: keyof PrintSettings) => key in settings && settings[key] !== last[key]
     if (changed('zOffset')) this.shifted = true
     if (changed('nozzle')) this.nozzle(this.settings.nozzle)
-    if (changed('outerAcceleration')) this.acceleration(this.settings.outerAcceleration)
+    if (changed('travelAcceleration')) this.tellPace()
     if (changed('pressureCompensation')) this.pressure(this.settings.pressureCompensation)
   }
 
@@ -107,13 +114,16 @@ export class GcodeWriter {
     if (commands.feed === 'absolute') this.put('M82', 'absolute feed')
     else this.put('M83', 'relative feed')
     this.put('M107', `fan off for ${settings.fanOffLayers} layers`)
+    const standby = Math.min(STANDBY, Number(nozzle))
     this.put(`M140 S${bed}`, 'bed, first layer')
-    this.put(`M104 S${nozzle}`, 'nozzle, first layer')
+    this.put(`M104 S${f(standby, 0)}`, 'nozzle, warm but not running')
+    this.put(`M190 S${bed}`, 'wait for the bed: home and level on it hot')
     this.put('G28', 'home')
     if (commands.level === 'probe') this.put('G29', 'probe the bed')
     else if (commands.level === 'kept') this.put('M420 S1', 'follow the kept grid of the bed')
-    this.put(`M190 S${bed}`, 'wait for the bed')
-    this.put(`M109 S${nozzle}`, 'wait for the nozzle')
+    this.z = Math.min(CLEAR, this.machine.height)
+    this.put(`G0 Z${f(this.z)} F${this.feedrate(limits.zSpeed)}`, 'clear of the bed')
+    this.put(`M109 S${nozzle}`, 'nozzle, first layer')
     this.put('G92 E0', 'feed counts from here')
     this.acceleration(settings.outerAcceleration)
     this.corner()
@@ -144,9 +154,16 @@ export class GcodeWriter {
     }
   }
 
+  /** What lines run at from here on, mm/s²; told where it changes. */
   acceleration(value: number): void {
+    if (value === this.pace) return
+    this.pace = value
+    this.tellPace()
+  }
+
+  private tellPace(): void {
     const { limits } = this.machine
-    const print = Math.min(value, limits.acceleration)
+    const print = Math.min(this.pace, limits.acceleration)
     const travel = Math.min(this.settings.travelAcceleration, limits.travelAcceleration)
     if (this.commands.acceleration === 'split')
       this.put(`M204 P${f(print, 0)} T${f(travel, 0)}`, 'acceleration: printing, travel')

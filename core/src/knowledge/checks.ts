@@ -20,6 +20,10 @@ export const CHECKS = {
   'bed-thermometer': { name: 'Measure the bed’s surface', minutes: 3, grams: 0 },
   'feel-draught': { name: 'Hold a strip of paper beside the part', minutes: 2, grams: 0 },
   calipers: { name: 'Measure with calipers', minutes: 5, grams: 0 },
+  'touch-cold-end': { name: 'Feel the cold side after half an hour', minutes: 2, grams: 0 },
+  'bend-filament': { name: 'Bend a piece of the filament', minutes: 1, grams: 0 },
+  'look-at-roll': { name: 'Look at the roll', minutes: 1, grams: 0 },
+  'watch-layer': { name: 'Watch a layer with overhangs', minutes: 3, grams: 0 },
 } as const
 export type CheckId = keyof typeof CHECKS
 

@@ -299,6 +299,80 @@ export const PROCEDURES = {
     cautions: [],
     stop: '100 mm measures 100 mm.',
   },
+  'set-feed-steps': {
+    name: 'Correct the drive’s feed',
+    tools: ['calipers', 'marker'],
+    steps: [
+      'Mark the filament 120 mm before the drive.',
+      'At printing heat feed 100 mm slowly.',
+      'Measure what is left to the mark.',
+      'New feed steps = old steps × 100 ÷ (120 − what is left).',
+      'Store it on the machine, not in the recipe, and feed once more.',
+    ],
+    cautions: ['The nozzle is hot.'],
+    stop: '100 mm asked are 100 mm fed, within half a millimetre.',
+  },
+  'cool-cold-end': {
+    name: 'Cool the cold side',
+    tools: ['soft brush'],
+    steps: [
+      'Feel the cold side after half an hour: warm is right, too hot to touch is not.',
+      'Brush dust and hair out of its fan; see that it turns at full speed.',
+      'Open door or lid for plastics that soften early.',
+      'Print again and watch the first hour.',
+    ],
+    cautions: ['Fan blades: power off first.', 'Plastics that split in moving air want the door closed.'],
+    stop: 'It feeds for an hour without a click.',
+  },
+  'secure-axes': {
+    name: 'Secure belts and pulleys',
+    tools: ['hex keys'],
+    steps: [
+      'Power off. Push the head and the bed by hand: feel for play and for a tight spot.',
+      'Tighten the grub screws of each pulley, one of them on the flat of the shaft.',
+      'Tension the belts until they give a low note.',
+      'Move the axis through its length once more.',
+    ],
+    cautions: ['Power off.', 'A belt that is too tight wears its bearings.'],
+    stop: 'No play, and the same force all the way.',
+  },
+  'seat-gear': {
+    name: 'Seat the drive gear',
+    tools: ['hex keys', 'marker'],
+    steps: [
+      'Mark one tooth and watch a slow feed: it must not swell once a turn.',
+      'Loosen the grub screw, push the gear square onto the shaft, tighten on the flat.',
+      'Replace a gear whose hole is off the middle.',
+    ],
+    cautions: ['Power off before fingers go near the gear.'],
+    stop: 'The mark turns at one distance.',
+  },
+  'seat-liner': {
+    name: 'Seat the liner',
+    tools: ['sharp blade', 'two spanners'],
+    steps: [
+      'Heat, take the filament out, unscrew the nozzle by half a turn.',
+      'Pull the tube, cut its end square.',
+      'Push the tube in until it meets the nozzle, then tighten the nozzle hot against it.',
+      'Fix the tube’s coupling so that it cannot creep back.',
+    ],
+    cautions: [
+      'Hot. Hold the block so that it does not turn.',
+      'Above 240 °C a liner gives off fumes: all metal then.',
+    ],
+    stop: 'A cold pull comes out without a mushroom.',
+  },
+  'find-by-trial': {
+    name: 'Find the value by a trial',
+    tools: [],
+    steps: [
+      'Print the trial that is named here, from this recipe.',
+      'Read it off as its sheet says.',
+      'Keep the value it finds.',
+    ],
+    cautions: [],
+    stop: 'The trial names a value and how sure it is.',
+  },
 } as const satisfies Record<string, Procedure>
 export type ProcedureId = keyof typeof PROCEDURES
 export const PROCEDURE_IDS = Object.keys(PROCEDURES) as ProcedureId[]

@@ -391,6 +391,40 @@ export const SIGNS = {
     where: 'Underside of supported faces.',
     unlike: { id: 'sagging-overhangs', tell: 'Scars lie where supports touched; sags lie between them.' },
   },
+  'layers-shifted': {
+    family: banding,
+    name: 'Layers stand aside',
+    text: 'Everything above one height stands aside from what is below.',
+    where: 'Sight along a wall: a step at one height.',
+    unlike: { id: 'missing-layers', tell: 'A shift keeps its layers; a missing one leaves a gap.' },
+  },
+  'edges-curl-up': {
+    family: flow,
+    name: 'Edges curl up',
+    text: 'Overhanging edges rise, and the nozzle knocks against them.',
+    where: 'At slopes, while it prints: listen for the knock.',
+    unlike: { id: 'sagging-overhangs', tell: 'A curled edge stands above its layer; a sag hangs below.' },
+  },
+  'filament-snaps': {
+    family: flow,
+    name: 'Filament snaps',
+    text: 'The filament breaks in the path before the drive.',
+    where: 'Between roll and drive, often over night.',
+  },
+  'works-then-stops': {
+    family: flow,
+    name: 'Feeds well, then fails',
+    text: 'It feeds well when cold, fails after half an hour, and works again after a rest.',
+    where: 'Note the time at which it fails.',
+    unlike: { id: 'flow-stops-midprint', tell: 'This comes by the clock and goes with a rest.' },
+  },
+  'waves-regular-height': {
+    family: banding,
+    name: 'Waves at even heights',
+    text: 'The wall bulges and thins in even waves, every few millimetres.',
+    where: 'Sight along a tall wall.',
+    unlike: { id: 'bands-regular', tell: 'Waves swell over several layers; bands are single lines.' },
+  },
 } satisfies Record<string, Omit<Sign, 'unlike'> & { unlike?: { id: string; tell: string } }>
 
 export type SignId = keyof typeof SIGNS

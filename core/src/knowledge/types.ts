@@ -30,6 +30,10 @@ export type SettingMend = {
   key: SettingKey
   /** How the new value comes about: a bounded step, a fixed value, or the value of a fact. */
   by?: number
+  /** A share of the present value instead of a step. */
+  times?: number
+  /** A fixed value means at least or at most: a value beyond it already is left alone. Left out: exactly. */
+  bound?: 'least' | 'most'
   /** The step on a direct drive, where it differs. */
   byDirect?: number
   /** The step may grow to three times its size while this fact's value is farther away. */
@@ -39,8 +43,9 @@ export type SettingMend = {
   /** Never past these facts' values. */
   notBelow?: FactKey
   notAbove?: FactKey
-  /** Not offered while this fact holds. */
+  /** Not offered while this fact holds; only offered while this one does. */
   notWhen?: FactKey
+  onlyWhen?: FactKey
   why: string
   /** The person's minutes besides the print itself. */
   minutes: number
@@ -48,6 +53,8 @@ export type SettingMend = {
 export type HandlingMend = {
   kind: 'handling'
   procedure: ProcedureId
+  /** Not offered while this fact holds. */
+  notWhen?: FactKey
   why: string
   minutes: number
 }

@@ -13,6 +13,8 @@ export interface Machine {
   }
   drive: { kind: 'direct' | 'tube'; /** mm of guide tube; 0 for direct. */ tubeLength: number }
   frame: 'open' | 'enclosed'
+  /** Whether the tube's liner reaches down to the nozzle; null: not known. */
+  hotEnd: 'lined' | 'all-metal' | null
   /** Part fan: none, or its strength against the usual small blower (1). */
   fan: { present: boolean; strength: number }
   bed: {
@@ -55,6 +57,15 @@ export interface Machine {
 /** Smallest height the Z screw moves in full motor steps, mm. */
 export function fullStep(machine: Pick<Machine, 'z'>): number {
   return machine.z.lead / machine.z.stepsPerTurn
+}
+
+/** Heat above which a liner that reaches the nozzle suffers, °C. Common practice, no source. */
+export const LINER_HEAT = 240
+
+/** Air round the part, °C: a room, a closed frame, or a heated chamber. Common practice, no source. */
+export const airOf = (machine: Pick<Machine, 'frame' | 'chamber'>): number => {
+  if (machine.chamber !== null) return Math.max(40, Math.min(60, machine.chamber))
+  return machine.frame === 'enclosed' ? 40 : 25
 }
 
 /** How far a height may be from a whole number of full steps and still count as on one, in steps. */

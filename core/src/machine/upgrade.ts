@@ -10,6 +10,7 @@ const PLAINEST: Machine = {
   nozzle: { diameter: 0.4, material: 'brass', changedOn: null },
   drive: { kind: 'direct', tubeLength: 0 },
   frame: 'open',
+  hotEnd: null,
   fan: { present: true, strength: 1 },
   bed: {
     shape: 'rectangle',

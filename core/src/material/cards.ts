@@ -33,6 +33,8 @@ export interface MaterialCard {
   expansion: number
   /** Linear shrink from mould-like cooling, %. */
   shrink: number
+  /** Young's modulus, GPa, from memory. */
+  stiffness: number
   /** J/(kg·K), from memory. */
   heatCapacity: number
   nozzle: Range & { start: number }
@@ -80,6 +82,7 @@ export const CARDS: Record<FamilyId, MaterialCard> = {
     solidAt: 52,
     expansion: 68,
     shrink: 0.3,
+    stiffness: 3.3,
     heatCapacity: 1800,
     nozzle: { min: 190, max: 220, start: 208 },
     bed: { first: 60, rest: 60, top: 65 },
@@ -101,6 +104,7 @@ export const CARDS: Record<FamilyId, MaterialCard> = {
     solidAt: 50,
     expansion: 68,
     shrink: 0.3,
+    stiffness: 2.6,
     heatCapacity: 1800,
     nozzle: { min: 205, max: 225, start: 215 },
     bed: { first: 60, rest: 60, top: 65 },
@@ -122,6 +126,7 @@ export const CARDS: Record<FamilyId, MaterialCard> = {
     solidAt: 75,
     expansion: 60,
     shrink: 0.4,
+    stiffness: 2.0,
     heatCapacity: 1200,
     nozzle: { min: 230, max: 250, start: 240 },
     bed: { first: 80, rest: 75, top: 85 },
@@ -143,6 +148,7 @@ export const CARDS: Record<FamilyId, MaterialCard> = {
     solidAt: 100,
     expansion: 90,
     shrink: 0.7,
+    stiffness: 2.1,
     heatCapacity: 1400,
     nozzle: { min: 230, max: 255, start: 240 },
     bed: { first: 105, rest: 95, top: 110 },
@@ -164,6 +170,7 @@ export const CARDS: Record<FamilyId, MaterialCard> = {
     solidAt: 100,
     expansion: 90,
     shrink: 0.6,
+    stiffness: 2.0,
     heatCapacity: 1400,
     nozzle: { min: 240, max: 260, start: 250 },
     bed: { first: 105, rest: 95, top: 110 },
@@ -184,6 +191,7 @@ export const CARDS: Record<FamilyId, MaterialCard> = {
     solidAt: 90,
     expansion: 150,
     shrink: 0.8,
+    stiffness: 0.07,
     heatCapacity: 1700,
     nozzle: { min: 215, max: 235, start: 225 },
     bed: { first: 45, rest: 45, top: 60 },
@@ -206,6 +214,7 @@ export const CARDS: Record<FamilyId, MaterialCard> = {
     solidAt: 85,
     expansion: 160,
     shrink: 0.8,
+    stiffness: 0.02,
     heatCapacity: 1700,
     nozzle: { min: 215, max: 230, start: 222 },
     bed: { first: 40, rest: 40, top: 60 },
@@ -228,6 +237,7 @@ export const CARDS: Record<FamilyId, MaterialCard> = {
     solidAt: 110,
     expansion: 180,
     shrink: 1,
+    stiffness: 0.09,
     heatCapacity: 1900,
     nozzle: { min: 240, max: 260, start: 250 },
     bed: { first: 95, rest: 95, top: 100 },
@@ -251,6 +261,7 @@ export const CARDS: Record<FamilyId, MaterialCard> = {
     solidAt: 150,
     expansion: 90,
     shrink: 1.2,
+    stiffness: 1.6,
     heatCapacity: 1700,
     nozzle: { min: 245, max: 270, start: 258 },
     bed: { first: 80, rest: 75, top: 90 },
@@ -272,6 +283,7 @@ export const CARDS: Record<FamilyId, MaterialCard> = {
     solidAt: 140,
     expansion: 68,
     shrink: 0.6,
+    stiffness: 2.2,
     heatCapacity: 1200,
     nozzle: { min: 270, max: 300, start: 285 },
     bed: { first: 115, rest: 110, top: 120 },
@@ -293,6 +305,7 @@ export const CARDS: Record<FamilyId, MaterialCard> = {
     solidAt: 100,
     expansion: 120,
     shrink: 1.8,
+    stiffness: 1.3,
     heatCapacity: 1900,
     nozzle: { min: 220, max: 245, start: 230 },
     bed: { first: 90, rest: 85, top: 100 },

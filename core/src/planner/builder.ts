@@ -43,6 +43,8 @@ const SPEED: Record<LineKind, NumericPrintSetting> = {
 }
 /** A step of the nozzle's heat from which on the program waits for it, °C. */
 const SETTLE_FROM = 2
+/** How far beside a body the head waits for a step of heat, mm. */
+const ASIDE = 8
 /** Space kept free along the edge of the bed, mm. */
 const MARGIN = 6
 
@@ -76,6 +78,7 @@ export class Builder {
   /** The settings as they are now; pieces change them as they go. */
   private readonly settings: PrintSettings
   private bounds: Rect | null = null
+  private foot: Rect | null = null
 
   /**
    * @param given what stands unless {@link use} lays something over it
@@ -146,6 +149,7 @@ export class Builder {
   /** Goes through all layers. Heats, fan and skirt are seen to; `draw` lays the body. */
   run(layers: readonly Layer[], foot: Rect, draw: (layer: Layer) => void, options: RunOptions = {}): void {
     const { slowDown = true, skirt = true, heats = true } = options
+    this.foot = foot
     for (const layer of layers) {
       this.current = layer
       const before = { ...this.settings }
@@ -206,6 +210,18 @@ export class Builder {
     return Math.max(Math.min(this.n('speedFloor'), v), v * this.factor)
   }
 
+  private accelerate(kind: LineKind): void {
+    this.g.acceleration(
+      this.n(
+        this.current.first
+          ? 'firstAcceleration'
+          : kind === 'outer'
+            ? 'outerAcceleration'
+            : 'innerAcceleration',
+      ),
+    )
+  }
+
   private seen(x: number, y: number): void {
     const b = this.bounds
     if (!b) this.bounds = { x0: x, y0: y, x1: x, y1: y }
@@ -225,6 +241,7 @@ export class Builder {
     const v = this.speed(kind)
     if (this.dry) return this.spend(perimeterOf(points), v)
     for (const [x, y] of points) this.seen(x, y)
+    this.accelerate(kind)
     const stop =
       end ??
       (kind === 'outer' && !this.current.first
@@ -248,6 +265,7 @@ export class Builder {
       return
     }
     for (const [x, y] of points) this.seen(x, y)
+    this.accelerate(kind)
     this.g.reach(points[0], this.current.z, own.near ?? 0, width, this.current.h, v, flow)
     for (const [x, y] of points.slice(1)) this.g.line(x, y, width, this.current.h, v, flow)
   }
@@ -326,11 +344,15 @@ export class Builder {
     else this.open.push({ ...box })
   }
 
-  /** Waits for the heat after a large step of it. */
+  /** Goes on at another heat. After a large step it is waited for, beside the body and not on it. */
   heat(value: number): void {
     const before = this.g.value('nozzle')
     this.use({ nozzle: value })
-    if (!this.dry && Math.abs(value - before) >= SETTLE_FROM) this.g.settle()
+    if (this.dry || Math.abs(value - before) < SETTLE_FROM) return
+    const { bed } = this.machine
+    const left = bed.shape === 'round' ? -bed.width / 2 : 0
+    if (this.foot) this.g.travel(Math.max(left + 2, this.foot.x0 - ASIDE), (this.foot.y0 + this.foot.y1) / 2)
+    this.g.settle()
   }
 
   get isDry(): boolean {
@@ -338,6 +360,10 @@ export class Builder {
   }
 
   finish(): { gcode: string; box: Block } {
+    // what was stepped is set back to what the recipe has
+    const { nozzle: _, ...back } = this.given
+    this.use(back)
+    this.g.acceleration(this.n('outerAcceleration'))
     this.g.end()
     const b = this.bounds ?? { x0: 0, y0: 0, x1: 0, y1: 0 }
     return { gcode: this.g.text(), box: { ...b, z0: 0, z1: this.current.z } }

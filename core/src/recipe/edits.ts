@@ -24,7 +24,7 @@ export type Changes = { [K in SettingKey]?: ValueOf<K> | null }
 /** How changed values came about. */
 export interface EditOrigin {
   /** Of those that were not measured. */
-  source: 'hand' | 'mend'
+  source: 'hand' | 'mend' | 'file'
   reason: Reason
   /** ± of those that were measured, in the setting's unit. */
   measured?: { [K in SettingKey]?: number }

@@ -25,6 +25,8 @@ export interface Stretch {
   boundary: boolean
   /** Object it belongs to; −1 where it is not known. */
   object: number
+  /** Place in its wall, 0 outermost; −1 for holes and what is no wall. */
+  place: number
 }
 
 /** Cuts the extrusion of a program into unbroken stretches and tells which close on themselves. */
@@ -103,6 +105,7 @@ export function findStretches(program: Program, layerOf: Int32Array): Stretch[] 
       outermost: false,
       boundary: false,
       object: -1,
+      place: -1,
     })
   }
   return stretches
@@ -270,6 +273,7 @@ export function classifyLayer(
       hole[i] = p >= 0 && filled[p] > 2 * nozzle ? 1 : 0
     }
     const last = !nearChild[i]
+    if (!hole[i]) s.place = place[i]
     if (hole[i]) {
       s.boundary = last
     } else {

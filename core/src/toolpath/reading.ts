@@ -3,6 +3,7 @@ import type { Program } from '../gcode/program'
 import type { Reason } from '../quantity/reason'
 import { median } from '../statistics/summary'
 import { analysePath } from './analyse'
+import { readBuild, type Build } from './build'
 import type { Analysis, ReadingContext } from './analysis'
 import { Feature, FEATURE_COUNT } from './features'
 import { readFirstLayer, type FirstLayer } from './firstLayer'
@@ -35,6 +36,8 @@ export interface PathReading {
   /** Something is laid beside the part, or above the bed, before the part begins. */
   primed: boolean
   base: { skirt: boolean; brim: boolean; raftLayers: number; support: boolean }
+  /** Walls, tops, brim and the like, as far as the paths show them. */
+  build: Build
   rest: {
     nozzle: number | null
     bed: number | null
@@ -88,7 +91,8 @@ export function readPath(
 export function summarise(a: Analysis): PathReading {
   const { program, context, timeline, index } = a
   const area = filamentArea(context.filamentDiameter)
-  const { table, totals, meltPlace, restSpeed, travelSpeed } = tabulate(a, area)
+  const { table, totals, meltPlace, restSpeed, travelSpeed, firstAcceleration, travelAcceleration } =
+    tabulate(a, area)
   const n = table.z.length
   const above = n > a.raftLayers + 1 ? table.z.map((_, i) => i).slice(a.raftLayers + 1) : []
   const late = above.length ? above[Math.floor(above.length / 2)] : 0
@@ -124,6 +128,7 @@ export function summarise(a: Analysis): PathReading {
       raftLayers: a.raftLayers,
       support: used(Feature.Support),
     },
+    build: readBuild(a, table, { firstAcceleration, travelAcceleration }),
     rest: {
       nozzle: table.nozzle[late] ?? null,
       bed: table.bed[late] ?? null,
@@ -169,6 +174,9 @@ export function summarise(a: Analysis): PathReading {
       fed: round(t.fed, 2),
       asked: round(t.asked, 1),
       reached: round(t.reached, 1),
+      usual: t.usual,
+      fan: t.fan,
+      acceleration: t.acceleration,
       width: round(t.width, 3),
       meltPeak: round(t.meltPeak, 2),
     })),

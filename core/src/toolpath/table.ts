@@ -46,6 +46,12 @@ export interface FeatureTotals {
   /** mm/s by length, above the base; 0 where it is only laid there */
   asked: number
   reached: number
+  /** mm/s; what the file asks for half of its length or more, above the base; null where it is only laid there. */
+  usual: number | null
+  /** Fan duty over it above the base, 0 to 1; null where it is only laid there. */
+  fan: number | null
+  /** mm/s², what the file sets over most of it above the base; null where it sets none. */
+  acceleration: number | null
   /** mm, mean by length */
   width: number
   meltPeak: number
@@ -79,12 +85,20 @@ export function tabulate(a: Analysis, area: number) {
     fed: 0,
     asked: 0,
     reached: 0,
+    usual: null,
+    fan: null,
+    acceleration: null,
     width: 0,
     meltPeak: 0,
   }))
   const bodyLength = new Float64Array(FEATURE_COUNT)
   const bodyAsked = new Float64Array(FEATURE_COUNT)
   const bodySeconds = new Float64Array(FEATURE_COUNT)
+  const bodyFan = new Float64Array(FEATURE_COUNT)
+  const askedOf = totals.map(() => new Map<number, number>())
+  const accelerationOf = totals.map(() => new Map<number, number>())
+  let firstAcceleration: number | null = null
+  const travelAccelerations = new Map<number, number>()
   const speeds = new Map<number, number>()
   const travelSpeeds = new Map<number, number>()
   const add = (m: Map<number, number>, key: number, w: number) => m.set(key, (m.get(key) ?? 0) + w)
@@ -133,7 +147,10 @@ export function tabulate(a: Analysis, area: number) {
         bodyLength[f] += length
         bodyAsked[f] += length / (speed[i] || 1)
         bodySeconds[f] += t
-      }
+        bodyFan[f] += s.fan * t
+        add(askedOf[f], Math.round(speed[i] * 10), length)
+        if (s.printAcceleration !== null) add(accelerationOf[f], s.printAcceleration, length)
+      } else firstAcceleration ??= s.printAcceleration
       if (length >= 1) {
         const rate = (laid * v) / length
         if (rate > meltPeak[l]) meltPeak[l] = rate
@@ -151,6 +168,8 @@ export function tabulate(a: Analysis, area: number) {
       if (i < lastLaid) {
         const d = Math.sqrt(dx * dx + dy * dy)
         if (d > 0.5) add(travelSpeeds, Math.round(speed[i] * 10), d)
+        const set = states[state[i]].travelAcceleration
+        if (set !== null && l > a.raftLayers) add(travelAccelerations, set, d)
       }
     } else if (k === MoveKind.Dwell && speed[i] > stop[l]) stop[l] = speed[i]
   }
@@ -188,24 +207,41 @@ export function tabulate(a: Analysis, area: number) {
       s.map(([p, q]): [number, number] => [Number(p.toFixed(1)), Number(q.toFixed(1))]),
     ),
   }
+  const middle = (m: Map<number, number>) => {
+    if (!m.size) return null
+    const v = weightedQuantile([...m.keys()], [...m.values()], 0.5)
+    return Number.isFinite(v) ? v / 10 : null
+  }
   const meanHeight = new Float64Array(FEATURE_COUNT)
   for (const s of a.stretches) meanHeight[s.feature] += s.length * Math.max(0.02, index.height[s.layer])
   totals.forEach((t, f) => {
     if (!t.length) return
     t.asked = bodyAsked[f] ? bodyLength[f] / bodyAsked[f] : 0
     t.reached = bodySeconds[f] ? bodyLength[f] / bodySeconds[f] : 0
+    t.usual = middle(askedOf[f])
+    t.fan = bodySeconds[f] ? Number((bodyFan[f] / bodySeconds[f]).toFixed(3)) : null
+    t.acceleration = most(accelerationOf[f])
     t.width = beadWidth((t.fed * area) / t.length, meanHeight[f] / t.length || 0.2)
   })
-  const middle = (m: Map<number, number>) => {
-    if (!m.size) return null
-    const v = weightedQuantile([...m.keys()], [...m.values()], 0.5)
-    return Number.isFinite(v) ? v / 10 : null
-  }
   return {
     table,
     totals,
     meltPlace: worst.rate > 0 ? { ...worst, rate: Number(worst.rate.toFixed(2)) } : null,
     restSpeed: middle(speeds),
     travelSpeed: middle(travelSpeeds),
+    firstAcceleration,
+    travelAcceleration: most(travelAccelerations),
   }
+}
+
+/** The key with the greatest weight; null where there is none. */
+function most(weights: ReadonlyMap<number, number>): number | null {
+  let best: number | null = null
+  let weight = 0
+  for (const [key, w] of weights)
+    if (w > weight) {
+      best = key
+      weight = w
+    }
+  return best
 }

@@ -14,6 +14,7 @@ export const SOURCE_NAMES: Record<Source | 'limit', string> = {
   computed: 'computed',
   measured: 'measured',
   mend: 'from a case',
+  file: 'from a path file',
   hand: 'set by hand',
   limit: 'machine limit',
 }

@@ -23,8 +23,9 @@ export interface Vignette {
   seen: SignId[]
   not?: SignId[]
   first: SuspectId
-  /** The part, where the file of its print is at hand. */
+  /** The part, where the file of its print is at hand; and settings its file was made with instead of the recipe’s. */
   part?: PartOptions
+  filed?: Changes
   /** Setting its mend moves, or a procedure. */
   mend?: string
 }
@@ -931,7 +932,23 @@ const groundOf = (v: Vignette) => {
   const ground = {
     recipe,
     ...(v.part && {
-      reading: readingOf(v.machine, v.filament, writePart(v.machine, printSettingsOf(recipe), v.part)),
+      reading: readingOf(
+        v.machine,
+        v.filament,
+        writePart(
+          v.machine,
+          printSettingsOf(
+            v.filed
+              ? deriveRecipe({
+                  machine: v.machine,
+                  filament: v.filament,
+                  pins: hand({ ...v.pins, ...v.filed }),
+                })
+              : recipe,
+          ),
+          v.part,
+        ),
+      ),
     }),
   }
   grounds.set(v, ground)

@@ -269,4 +269,30 @@ export const DRAWINGS: Record<SignId, Drawing> = {
     aid: bed + 'M26 58V34M36 58V34M46 58V34M56 58V34M66 58V34',
     flaw: 'M24 26l2 5l2 -4l3 4l2 -5M42 26l3 6l2 -5l3 3l2 -4M60 26l2 4l3 -3l2 5l3 -6',
   },
+  'layers-shifted': {
+    aid: bed,
+    part: 'M22 58V36H66V58M32 36V10H76V36H66M22 36H32',
+    flaw: 'M22 36V32M66 36H76V40M14 36h5M79 36h5',
+  },
+  'edges-curl-up': {
+    aid: bed,
+    part: 'M24 58V46H48V36H58V28H66',
+    flaw: 'M58 28C68 29 76 26 80 16M52 36C62 37 70 35 75 28M82 14l4 -6',
+    spot: 'M70 4H84L79 12H75Z',
+  },
+  'filament-snaps': {
+    aid: 'M70 14a12 12 0 1 0 .1 0M10 58H34V44H10Z',
+    part: 'M58 26C48 26 46 34 42 36M34 42C28 46 22 44 22 52',
+    flaw: 'M42 36l-3 -5M42 36l2 5M34 42l-1 -6M34 42l5 2M36 34l4 8',
+  },
+  'works-then-stops': {
+    part: nozzle,
+    aid: 'M12 58H84M76 14a10 10 0 1 0 .1 0M76 17V24L81 27',
+    flaw: 'M48 26V34M48 38V42M48 46V48M14 52H46',
+  },
+  'waves-regular-height': {
+    aid: bed,
+    part: 'M32 58C27 54 27 50 32 46C37 42 37 38 32 34C27 30 27 26 32 22C37 18 37 14 32 10H66',
+    flaw: 'M66 58C71 54 71 50 66 46C61 42 61 38 66 34C71 30 71 26 66 22C61 18 61 14 66 10',
+  },
 }

@@ -1,16 +1,21 @@
-import type { FactKey, Facts } from '../../knowledge/facts'
+import type { LookId } from '../../knowledge/checks'
+import { factOf, type Facts } from '../../knowledge/facts'
 import type { ProcedureId } from '../../knowledge/procedures'
 import { SIGN_IDS, type SignId } from '../../knowledge/signs'
 import { isSuspectId, suspectOf, type SuspectId } from '../../knowledge/suspects'
-import type { Mend, SettingMend } from '../../knowledge/types'
+import type { HandlingMend, Mend } from '../../knowledge/types'
 import type { Machine } from '../../machine/machine'
 import { cardOf } from '../../material/cards'
 import type { Filament } from '../../material/filament'
 import type { Reason } from '../../quantity/reason'
-import { machineLimit, type RecipeValues } from '../../recipe/derive'
-import { roundTo, settingOf, type SettingKey, type SettingValue } from '../../recipe/settings'
-import type { Balance } from '../inference/balance'
-import { because } from '../reasons'
+import { asPrinted, type FileDifference } from '../../recipe/againstFile'
+import type { RecipeValues } from '../../recipe/derive'
+import type { SettingKey, SettingValue } from '../../recipe/settings'
+import type { PathReading } from '../../toolpath/reading'
+import type { Balance, SignStates } from '../inference/balance'
+import { because, type AttemptOutcome } from '../reasons'
+import { makeTarget, movesTo, type Target } from './target'
+import { signsAgainst } from './sideEffects'
 
 /** What a step changes: one setting, or something done by hand. */
 export type Change =
@@ -23,6 +28,12 @@ export type Proposal = {
   id: string
   suspect: SuspectId
   probability: number
+  /** Other suspects that the same change goes for, likelier first. */
+  also: SuspectId[]
+  /** Chance that it cures each of them, suspect first, if that one is at work. */
+  works: number[]
+  /** Its place among the mends of its suspect that are open: 0 is the first choice. */
+  choice: number
   why: Reason
   /** Signs to look for afterwards. */
   watch: SignId[]
@@ -35,6 +46,13 @@ export type Proposal = {
 export type SettingProposal = Extract<Proposal, { kind: 'setting' }>
 export const isSettingProposal = (p: Proposal): p is SettingProposal => p.kind === 'setting'
 
+/** A mend that would be there, and what cuts it away. */
+export interface BlockedMend {
+  suspect: SuspectId
+  key: SettingKey
+  why: Reason
+}
+
 /** A setting whose change made signs go away or better: going back on it may bring them back. */
 export interface Cure {
   attempt: number
@@ -43,15 +61,25 @@ export interface Cure {
   to: SettingValue
   signs: SignId[]
 }
+/** A mend that was tried before, and what came of it. */
+export type TriedMend = { suspect: SuspectId; outcome: AttemptOutcome } & Change
 
 export interface AdviceInput {
   balance: Balance
   facts: Facts
   recipe: RecipeValues
+  /** The file of the print the signs were seen on. */
+  reading?: PathReading | null
   machine: Machine
   filament: Filament
+  /** ISO date. */
+  today: string
+  signs?: SignStates
   /** Earlier changes of this case that helped. */
   cures?: readonly Cure[]
+  tried?: readonly TriedMend[]
+  /** Checks and trials that were done. */
+  done?: readonly LookId[]
   /** Minutes the machine needs to print the part again. */
   printMinutes?: number
 }
@@ -61,107 +89,242 @@ const MACHINE_WEIGHT = 0.25
 const TYPICAL_PRINT = 60
 /** Suspects less likely than this are not mended. */
 const LEAST_PROBABILITY = 0.003
+/** Under this a suspect's mend does not stand against a likelier one's. */
+const UNLIKELY = 0.1
+/** Chance that a mend cures its suspect: a handling step nearly always, a bounded step of a setting often. From memory. */
+export const WORKS = { handling: 0.85, setting: 0.7 }
+/** A suspect's later mends are second choices: they work where the first does not. From memory. */
+const SECOND_CHOICE = 0.5
+/** What is left of the chance of a mend that was tried, by what came of it. From memory. */
+const TRIED = { gone: 0, better: 0.7, same: 0.5, worse: 0.1 }
+/** Of a mend by hand that was done with care: little is left whatever came of it. From memory. */
+const DONE_BY_HAND = 0.4
+/** Under this share nothing of a tried mend is offered again. */
+const LEAST_LEFT = 0.05
+
+/** What can be done about the weighed suspects, and what is cut away by limits and rules. */
+export interface Mends {
+  proposals: Proposal[]
+  blocked: BlockedMend[]
+}
 
 /**
  * Mends of the weighed suspects, the one with the least expected cost to the fix first: p/C order
- * (Kalagnanam & Henrion 1990). One mend a suspect leads; its others follow.
+ * (Kalagnanam & Henrion 1990). Each starts from the value as it was printed, keeps within machine, melt cap and the
+ * rules of severity fault, and says what it can make worse. Where the file departs from the recipe on what a suspect
+ * cares about, printing the recipe's value comes first. Every suspect gets something to do.
  */
-export function proposeMends(input: AdviceInput): Proposal[] {
-  const { balance, printMinutes = TYPICAL_PRINT } = input
+export function proposeMends(input: AdviceInput): Mends {
+  const printed = asPrinted(input.recipe, input.reading)
+  const target = makeTarget(input, printed.values)
   const proposals: Proposal[] = []
-  for (const { id: suspect, probability } of balance.suspects) {
-    if (probability < LEAST_PROBABILITY) continue
+  const blocked: BlockedMend[] = []
+  const least = Math.min(LEAST_PROBABILITY, 0.1 * (input.balance.suspects.at(0)?.probability ?? 0))
+  for (const { id: suspect, probability } of input.balance.suspects) {
+    if (probability < least || probability <= 0) continue
     const { mends, watch } = suspectOf(suspect)
-    let place = 0
-    mends.forEach((mend, i) => {
-      const made = changeOf(mend, input, suspect)
-      if (!made) return
-      // A suspect's later mends are second choices: they work where the first does not.
-      const chance = probability * 0.5 ** place++
-      const why = because('mend-helps', { suspect, mend: i })
-      proposals.push({
-        id: `${suspect}/${i}`,
+    const own: Proposal[] = []
+    const add = (place: string, change: Change, minutes: number, why: Reason, cautions: Reason[] = []) => {
+      const share = leftOf(input.tried ?? [], suspect, change)
+      if (share < LEAST_LEFT) return
+      const works = WORKS[change.kind] * share * SECOND_CHOICE ** own.length
+      own.push({
+        id: `${suspect}/${place}`,
         suspect,
         probability,
-        why: made.instead ? because('recipe-has-it', { ...made.instead, why }) : why,
+        also: [],
+        works: [works],
+        choice: own.length,
+        why,
         watch,
-        minutes: mend.minutes,
-        expectedMinutes: (mend.minutes + MACHINE_WEIGHT * printMinutes) / chance,
-        cautions: made.cautions ?? [],
-        ...made.change,
+        minutes,
+        expectedMinutes: 0,
+        cautions,
+        ...change,
       })
-    })
-  }
-  return proposals.sort((a, b) => a.expectedMinutes - b.expectedMinutes)
-}
-
-interface Made {
-  change: Change
-  cautions?: Reason[]
-  /** The recipe has the value already; the file is what has to change. */
-  instead?: { setting: SettingKey; value: SettingValue }
-}
-
-function changeOf(mend: Mend, input: AdviceInput, suspect: SuspectId): Made | null {
-  if (mend.kind === 'handling') return { change: { kind: 'handling', procedure: mend.procedure } }
-  const { facts, recipe, machine, filament } = input
-  if (mend.notWhen && facts[mend.notWhen]?.value === true) return null
-  const from = recipe[mend.key].value
-  const to = targetOf(mend, from, machine, facts)
-  if (to === null) return null
-  if (to !== from)
-    return {
-      change: { kind: 'setting', key: mend.key, from, to },
-      cautions: [cautionOf(mend.key, to, machine, filament), undoes(input.cures, mend.key, from, to)].filter(
-        (c) => c !== null,
-      ),
     }
-  // The recipe already says so. Where the path file shows otherwise, the file is what has to change.
-  const shown = suspectOf(suspect).context.some(
-    (rule) => facts[rule.fact]?.from === 'path' && rule.decibans > 0,
-  )
-  return shown && mend.by === undefined
-    ? {
-        change: { kind: 'handling', procedure: 'prepare-paths' },
-        instead: { setting: mend.key, value: from },
+    const departs = departuresOf(suspect, printed.departs, target)
+    if (departs.length)
+      add(FILE_PLACE, MAKE_ANEW, PREPARE_MINUTES, because('print-recipe', { departs: departs.map(bare) }))
+    mends.forEach((mend, place) => {
+      const why = because('mend-helps', { suspect, mend: place })
+      if (mend.kind === 'handling') {
+        if (!mend.notWhen || input.facts[mend.notWhen]?.value !== true)
+          add(String(place), { kind: 'handling', procedure: mend.procedure }, mend.minutes, why)
+        return
       }
-    : null
+      const t = target(mend)
+      if (t.kind === 'blocked') blocked.push({ suspect, key: mend.key, why: t.why })
+      else if (t.kind === 'there') {
+        const { value } = input.recipe[mend.key]
+        if (!departs.length && value === t.value && showsInFile(suspect, mend.key, input.facts))
+          add(
+            String(place),
+            MAKE_ANEW,
+            PREPARE_MINUTES,
+            because('recipe-has-it', { setting: mend.key, value, why }),
+          )
+      } else if (t.kind === 'change') {
+        // what the recipe has already, or goes beyond, needs no new value: the file has to be made anew
+        if (departs.some((d) => d.key === mend.key) && reaches(t.from, t.to, input.recipe[mend.key].value))
+          return
+        if (t.to === input.recipe[mend.key].value) return
+        add(
+          String(place),
+          { kind: 'setting', key: mend.key, from: t.from, to: t.to },
+          mend.minutes,
+          why,
+          cautionsOf(input, mend.key, t.from, t.to),
+        )
+      }
+    })
+    if (!own.length) {
+      const trial = suspectOf(suspect).by.find((look) => !(input.done ?? []).includes(look))
+      add(
+        TRIAL_PLACE,
+        trial ? { kind: 'handling', procedure: 'find-by-trial' } : MAKE_ANEW,
+        10,
+        trial ? because('nothing-left-but', { look: trial }) : because('nothing-left', { suspect }),
+      )
+    }
+    proposals.push(...own)
+  }
+  const kept = withoutContradictions(merged(proposals))
+  const again = MACHINE_WEIGHT * (input.printMinutes ?? TYPICAL_PRINT)
+  const chances = new Map(input.balance.suspects.map((s) => [s.id, s.probability]))
+  for (const p of kept) {
+    const chance = [p.suspect, ...p.also].reduce((sum, s, i) => sum + chances.get(s)! * p.works[i], 0)
+    p.expectedMinutes = (p.minutes + again) / chance
+    const signs = worsened(p, input.signs ?? {})
+    if (signs.length) p.cautions = [...p.cautions, because('worsens', { signs })]
+  }
+  kept.sort((a, b) => a.expectedMinutes - b.expectedMinutes)
+  return { proposals: kept, blocked }
 }
 
-/** The value a mend sets; the present one where limits leave nothing to change, null where the facts say nothing. */
-function targetOf(
-  mend: SettingMend,
+const MAKE_ANEW = { kind: 'handling', procedure: 'prepare-paths' } as const
+/** Places of mends that are in no table. */
+const FILE_PLACE = 'file'
+const TRIAL_PLACE = 'trial'
+const PREPARE_MINUTES = 2
+
+const bare = ({ key, file, recipe }: FileDifference) => ({ setting: key, file, recipe })
+
+/** Departures of the file from the recipe that a suspect cares about, and that the recipe's value would mend. */
+function departuresOf(
+  suspect: SuspectId,
+  departs: readonly FileDifference[],
+  target: Target,
+): FileDifference[] {
+  if (!departs.length) return []
+  const { mends } = suspectOf(suspect)
+  return departs.filter((d) =>
+    mends.some((m) => m.kind === 'setting' && m.key === d.key && movesTo(m, d.file, d.recipe, target)),
+  )
+}
+
+/** Whether the recipe's value lies at least as far from the printed one as the mend's, on the same side. */
+const reaches = (from: SettingValue, to: SettingValue, recipe: SettingValue) =>
+  typeof from === 'number' &&
+  typeof to === 'number' &&
+  typeof recipe === 'number' &&
+  (recipe - from) * Math.sign(to - from) >= Math.abs(to - from)
+
+/** Whether a rule that speaks of the setting fires on what the path file shows. */
+const showsInFile = (suspect: SuspectId, key: SettingKey, facts: Facts) =>
+  suspectOf(suspect).context.some((rule) => {
+    const fact = facts[rule.fact]
+    const { of } = factOf(rule.fact)
+    return fact?.from === 'path' && rule.decibans > 0 && of === key
+  })
+
+/** What is left of a mend's chance after it was tried. */
+function leftOf(tried: readonly TriedMend[], suspect: SuspectId, change: Change): number {
+  let share = 1
+  for (const t of tried) {
+    if (t.suspect !== suspect) continue
+    if (t.kind === 'handling') {
+      if (change.kind === 'handling' && change.procedure === t.procedure) share *= DONE_BY_HAND
+    } else if (change.kind === 'setting' && change.key === t.key && sameDirection(change, t))
+      share *= TRIED[t.outcome]
+  }
+  return share
+}
+type SettingChange = Extract<Change, { kind: 'setting' }>
+const directionOf = ({ from, to }: Pick<SettingChange, 'from' | 'to'>) =>
+  typeof from === 'number' && typeof to === 'number' ? Math.sign(to - from) : 0
+const sameDirection = (a: SettingChange, b: SettingChange) =>
+  directionOf(a) === directionOf(b) && (directionOf(a) !== 0 || a.to === b.to)
+
+/** One and the same change for several suspects is one proposal. */
+function merged(proposals: readonly Proposal[]): Proposal[] {
+  const byChange = new Map<string, Proposal>()
+  for (const p of proposals) {
+    const key = p.kind === 'setting' ? `${p.key}=${String(p.to)}` : p.procedure
+    const first = byChange.get(key)
+    if (!first) {
+      byChange.set(key, { ...p, also: [...p.also], works: [...p.works] })
+      continue
+    }
+    if (first.suspect !== p.suspect && !first.also.includes(p.suspect)) {
+      first.also.push(p.suspect)
+      first.works.push(p.works[0])
+    }
+    first.watch = [...new Set([...first.watch, ...p.watch])]
+    // a departure from the recipe says more than a general word
+    if (p.why.code === 'print-recipe')
+      first.why = first.why.code === 'print-recipe' ? joined(first.why, p.why) : p.why
+  }
+  return [...byChange.values()]
+}
+
+/** Departures named by two suspects, each once. */
+function joined(a: Reason, b: Reason): Reason {
+  type Departs = { departs: readonly { setting: SettingKey; file: SettingValue; recipe: SettingValue }[] }
+  const all = [...(a.values as unknown as Departs).departs, ...(b.values as unknown as Departs).departs]
+  return because('print-recipe', {
+    departs: all.filter((d, i) => all.findIndex((o) => o.setting === d.setting) === i),
+  })
+}
+
+/** Never both directions of one setting without saying what decides; an unlikely suspect's gives way. */
+function withoutContradictions(proposals: readonly Proposal[]): Proposal[] {
+  const against = (p: Proposal) =>
+    p.kind !== 'setting' || directionOf(p) === 0
+      ? []
+      : proposals.filter(
+          (o): o is SettingProposal =>
+            isSettingProposal(o) && o.key === p.key && directionOf(o) === -directionOf(p),
+        )
+  return proposals.flatMap((p) => {
+    const others = against(p)
+    if (!others.length) return [p]
+    const stronger = others.reduce((m, o) => (o.probability > m.probability ? o : m))
+    if (p.probability < UNLIKELY && stronger.probability > p.probability) return []
+    const left = others.filter((o) => o.probability >= UNLIKELY || o.probability >= p.probability)
+    if (!left.length) return [p]
+    const by = suspectOf(p.suspect).by
+    const decides = by.find((look) => suspectOf(stronger.suspect).by.includes(look)) ?? by[0]
+    return [
+      { ...p, cautions: [...p.cautions, because('other-way', { suspect: stronger.suspect, by: decides })] },
+    ]
+  })
+}
+
+/** What is to be said of a change before it is made. */
+function cautionsOf(
+  { machine, filament, cures }: AdviceInput,
+  key: SettingKey,
   from: SettingValue,
-  machine: Machine,
-  facts: Facts,
-): SettingValue | null {
-  const number = (key: FactKey | undefined) => {
-    const v = key && facts[key]?.value
-    return typeof v === 'number' ? v : undefined
-  }
-  const setting = settingOf(mend.key)
-  if (setting.kind !== 'number') return mend.to ?? null
-  if (typeof from !== 'number') return null
-  let to: number
-  if (mend.by !== undefined) {
-    const by = machine.drive.kind === 'direct' && mend.byDirect !== undefined ? mend.byDirect : mend.by
-    const goal = number(mend.toward)
-    const far = goal === undefined ? 0 : (goal - from) * Math.sign(by)
-    to = from + Math.sign(by) * Math.min(3 * Math.abs(by), Math.max(Math.abs(by), far))
-    const least = number(mend.notBelow)
-    const most = number(mend.notAbove)
-    if (least !== undefined) to = Math.max(to, Math.min(least, from))
-    if (most !== undefined) to = Math.min(to, Math.max(most, from))
-  } else {
-    const fixed = mend.toFact ? number(mend.toFact) : Number(mend.to)
-    if (fixed === undefined) return null
-    to = fixed
-  }
-  const limit = machineLimit(mend.key, machine)
-  const rounded = roundTo(setting, limit === undefined ? to : Math.min(limit, to))
-  // A step that rounding or a limit has swallowed, or turned round, is none.
-  if (mend.by !== undefined && (rounded - from) * Math.sign(mend.by) <= 0) return from
-  return rounded
+  to: SettingValue,
+): Reason[] {
+  return [rangeCaution(key, to, machine, filament), undoes(cures, key, from, to)].filter((c) => c !== null)
+}
+
+/** Signs that are there already and that a mend can make worse. */
+function worsened(p: Proposal, signs: SignStates): SignId[] {
+  const against = p.kind === 'setting' ? signsAgainst(p.key, p.from, p.to) : []
+  return [...new Set([...p.watch, ...against])].filter((s) => signs[s] === 'present')
 }
 
 /** What an earlier change had cured when this one goes back on it. */
@@ -181,7 +344,12 @@ function undoes(
   return back ? because('goes-back-on', { attempt: back.attempt, signs: back.signs }) : null
 }
 
-function cautionOf(key: SettingKey, to: SettingValue, machine: Machine, filament: Filament): Reason | null {
+function rangeCaution(
+  key: SettingKey,
+  to: SettingValue,
+  machine: Machine,
+  filament: Filament,
+): Reason | null {
   const card = cardOf(filament.family)
   if (typeof to !== 'number') return null
   if (key === 'nozzle' || key === 'nozzleFirst') {
@@ -207,10 +375,19 @@ export function confounded(chosen: readonly Pick<Proposal, 'suspect'>[]): Reason
   return sign ? because('cannot-tell-which', { suspects, sign }) : because('each-by-its-own', { suspects })
 }
 
+const outOfTable = (procedure: ProcedureId): HandlingMend => ({
+  kind: 'handling',
+  procedure,
+  minutes: PREPARE_MINUTES,
+  why: '',
+})
+
 /** The mend behind a proposal's id; undefined when the knowledge has no such mend. */
 export function mendOf(id: string): { suspect: SuspectId; place: number; mend: Mend } | undefined {
   const [suspect, at] = id.split('/')
   if (!isSuspectId(suspect)) return undefined
+  if (at === FILE_PLACE) return { suspect, place: -1, mend: outOfTable('prepare-paths') }
+  if (at === TRIAL_PLACE) return { suspect, place: -1, mend: outOfTable('find-by-trial') }
   const place = Number(at)
   const mend = suspectOf(suspect).mends[place]
   return mend && { suspect, place, mend }

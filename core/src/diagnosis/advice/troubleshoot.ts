@@ -12,10 +12,9 @@ export interface Trouble {
   giveUp: number
 }
 export interface Repair {
-  cause: number
   cost: number
-  /** Chance that it cures its cause. */
-  works: number
+  /** Chance that it cures each of the causes it goes for, by cause. */
+  cures: readonly { cause: number; works: number }[]
 }
 export interface Question {
   cost: number
@@ -28,6 +27,13 @@ export type TroubleStep =
   | { kind: 'repair'; index: number; expected: number }
   | { kind: 'question'; index: number; expected: number; yes: number; saves: number }
   | { kind: 'give-up'; expected: number }
+
+/** Chance that a repair cures whatever is the cause. */
+const curedBy = (r: Repair, chances: readonly number[]): number => {
+  let sum = 0
+  for (const c of r.cures) sum += chances[c.cause] * c.works
+  return sum
+}
 
 /** Expected cost of making the repairs one after another, best chance over cost first, and the order. */
 export function repairSequence(
@@ -47,7 +53,7 @@ export function repairSequence(
     let ratio = 0
     for (const i of open) {
       const r = repairs[i]
-      const q = (left[r.cause] * r.works) / Math.max(1e-9, r.cost)
+      const q = curedBy(r, left) / Math.max(1e-9, r.cost)
       if (q > ratio) {
         ratio = q
         next = i
@@ -56,8 +62,8 @@ export function repairSequence(
     if (next < 0) break
     const r = repairs[next]
     spent += remaining * r.cost
-    const cured = left[r.cause] * r.works
-    left[r.cause] -= cured
+    const cured = curedBy(r, left)
+    for (const c of r.cures) left[c.cause] *= 1 - c.works
     remaining -= cured
     all.push(next)
     open.delete(next)

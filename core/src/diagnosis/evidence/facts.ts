@@ -1,4 +1,4 @@
-import { speedAtMeltCap, widthAtSpacing } from '../../extrusion/bead'
+import { widthAtSpacing } from '../../extrusion/bead'
 import type { FactKey, FactOrigin, Facts } from '../../knowledge/facts'
 import { cardOf } from '../../material/cards'
 import {
@@ -11,14 +11,29 @@ import {
 } from '../../material/filament'
 import {
   FULL_STEP_TOLERANCE,
+  LINER_HEAT,
+  airOf,
   nearestFullStep,
   offFullStep,
   thickestLayer,
   type Machine,
 } from '../../machine/machine'
 import type { PathReading } from '../../toolpath/reading'
-import { deriveRecipe, featureLoads, type RecipeValues } from '../../recipe/derive'
-import type { NumberKey } from '../../recipe/settings'
+import { asPrinted } from '../../recipe/againstFile'
+import { deriveRecipe, featureLoads, machineLimit, type RecipeValues } from '../../recipe/derive'
+import { shrinkPull } from '../../extrusion/lift'
+import type { NumberKey, SettingKey } from '../../recipe/settings'
+
+/** Share of the melt cap a line may ask for. Common practice, no source. */
+const CAP_SHARE = 0.9
+const SAFE_SPEED: { [K in NumberKey]?: FactKey } = {
+  sparseSpeed: 'safeSparse',
+  innerSpeed: 'safeInner',
+  solidSpeed: 'safeSolid',
+  outerSpeed: 'safeOuter',
+  topSpeed: 'safeTop',
+  firstSpeed: 'safeFirst',
+}
 
 export interface Surroundings {
   machine: Machine
@@ -37,7 +52,11 @@ export interface Surroundings {
 export function gatherFacts({ machine, filament, recipe, reading, today }: Surroundings): Facts {
   const facts: Facts = {}
   const card = cardOf(filament.family)
-  const n = (key: NumberKey) => recipe[key].value
+  // what was really printed: the file where it departs from the recipe, else the recipe
+  const printed = asPrinted(recipe, reading)
+  const n = (key: NumberKey) => printed.values[key].value
+  /** Where a setting's printed value is known from. */
+  const of = (key: SettingKey): FactOrigin => (printed.fromFile.has(key) ? 'path' : 'recipe')
   const put = (key: FactKey, value: number | boolean | null | undefined, from: FactOrigin) => {
     if (value === null || value === undefined || (typeof value === 'number' && !Number.isFinite(value)))
       return
@@ -63,15 +82,21 @@ export function gatherFacts({ machine, filament, recipe, reading, today }: Surro
   put('nozzleOverBottom', nozzle - range.min, nozzleFrom)
   put('nozzleUnderTop', range.max - nozzle, nozzleFrom)
   put('nozzleStart', startNumber('nozzle'), 'filament')
+  put('nozzleUnderStart', startNumber('nozzle') - nozzle, nozzleFrom)
+  put('nozzleLimitUnder', range.min - (machineLimit('nozzle', machine) ?? Infinity), 'machine')
   put('labelBottom', range.min, 'filament')
   put('labelTop', range.max, 'filament')
   if (recipe.nozzle.source === 'measured') put('nozzleTested', true, 'recipe')
   put('bedTop', card.bed.top, 'filament')
-  put('bedRestCard', card.bed.rest, 'filament')
+  const bedRestStart = startNumber('bed')
+  put('bedRestStart', bedRestStart, 'filament')
+  put('bedRestLeast', Math.max(0, bedRestStart - 15), 'filament')
   const bedFirst = reading?.firstLayer?.bed
-  seen('bedUnderCard', bedFirst != null ? card.bed.first - bedFirst : null, card.bed.first - n('bedFirst'))
+  const bedStart = startNumber('bedFirst')
+  seen('bedUnderStart', bedFirst != null ? bedStart - bedFirst : null, bedStart - n('bedFirst'))
+  put('bedLimitUnder', card.bed.first - machine.limits.bed, 'machine')
   const bedRest = reading && reading.layerCount > 1 ? reading.rest.bed : null
-  seen('bedOverCard', bedRest != null ? bedRest - card.bed.rest : null, n('bed') - card.bed.rest)
+  seen('bedOverStart', bedRest != null ? bedRest - bedRestStart : null, n('bed') - bedRestStart)
 
   // retraction and travel
   const tube = machine.drive.kind === 'tube'
@@ -83,6 +108,9 @@ export function gatherFacts({ machine, filament, recipe, reading, today }: Surro
   const fileOff = reading ? reading.retraction.kind === 'none' : null
   const off = fileOff ?? !recipe.retract.value
   seen('retractOff', fileOff, !recipe.retract.value)
+  const wanted = start.retract.value
+  seen('retractOffAgainst', fileOff === null ? null : fileOff && wanted, !recipe.retract.value && wanted)
+  if (!wanted && !off) put('softPulledBack', true, reading ? 'path' : 'recipe')
   if (!off) {
     const length = reading?.retraction.length ?? n('retractLength')
     const from = reading?.retraction.length != null ? 'path' : 'recipe'
@@ -92,11 +120,25 @@ export function gatherFacts({ machine, filament, recipe, reading, today }: Surro
   if (recipe.retractLength.source === 'measured') put('retractTested', true, 'recipe')
   if (reading) {
     put('sameFilamentPulls', reading.retraction.worstPasses, 'path')
-    put('openAirTravels', reading.travel.openUnretracted, 'path')
+    // where nothing is pulled back on purpose, crossing open air says nothing
+    if (wanted) put('openAirTravels', reading.travel.openUnretracted, 'path')
     put('longestOpenTravel', reading.travel.longestUnretracted, 'path')
   }
   seen('travelSpeed', reading?.travel.speed, n('travelSpeed'))
   put('travelLimit', startNumber('travelSpeed'), 'machine')
+  seen(
+    'travelUnder',
+    reading?.travel.speed == null ? null : startNumber('travelSpeed') - reading.travel.speed,
+    startNumber('travelSpeed') - n('travelSpeed'),
+  )
+  put('zLiftOff', !(n('zLift') > 0), of('zLift'))
+  put(
+    'travelAccelerationOver',
+    (n('travelAcceleration') / startNumber('travelAcceleration') - 1) * 100,
+    of('travelAcceleration'),
+  )
+  put('pressureShare', (n('pressureCompensation') / (tube ? 1 : 0.1)) * 100, of('pressureCompensation'))
+  if (recipe.pressureCompensation.source === 'measured') put('pressureTested', true, 'recipe')
 
   // filament
   const drying = dryingOf(filament)
@@ -109,6 +151,14 @@ export function gatherFacts({ machine, filament, recipe, reading, today }: Surro
   if (dried !== null && dried <= drying.openDays) put('freshlyDried', true, 'filament')
   // from memory: a new kilogram on a plain holder is where drag begins to tell
   if (filament.weightLeft !== null) put('heavyRoll', filament.weightLeft > 950, 'filament')
+  if (reading && filament.weightLeft !== null)
+    put('rollUnderPart', reading.filament.mass > filament.weightLeft, 'path')
+  if (filament.weightLeft !== null) put('rollNearlyEmpty', filament.weightLeft < 60, 'filament')
+  if (!drying.hygroscopic || filament.finish === 'matte' || filament.finish === 'glow')
+    put('brittleDays', since === null ? null : since * (filament.finish === 'plain' ? 1 : 2), 'filament')
+  put('softInWarmBox', machine.frame === 'enclosed' && card.softening < 65, 'machine')
+  put('linedAndHot', machine.hotEnd === 'lined' && nozzle > LINER_HEAT, nozzleFrom)
+  put('allMetal', machine.hotEnd === 'all-metal', 'machine')
   put('abrasive', filament.abrasive && machine.nozzle.material === 'brass', 'filament')
   const diameter = diameterFacts(filament)
   if (!diameter) put('diameterUnmeasured', true, 'filament')
@@ -119,25 +169,24 @@ export function gatherFacts({ machine, filament, recipe, reading, today }: Surro
   put('flowUntested', recipe.flow.source === 'card', 'recipe')
   put('flowOuter', n('flowOuter'), 'recipe')
   const cap = n('meltCap')
-  const peak = Math.max(...featureLoads(recipe).map((f) => f.rate))
+  const loads = featureLoads(printed.values)
+  const peak = Math.max(...loads.map((f) => f.rate))
   seen('meltShare', reading ? (reading.meltPeak / cap) * 100 : null, (peak / cap) * 100)
-  put(
-    'meltSafeSpeed',
-    Math.floor(
-      Math.min(
-        startNumber('outerSpeed'),
-        0.9 * speedAtMeltCap(n('outerWidth'), n('layerHeight'), cap, n('flow') / 100),
-      ),
-    ),
-    'machine',
-  )
+  // only what asks for more than its share of the cap is slowed
+  for (const f of loads)
+    if (f.share > CAP_SHARE) {
+      const fact = SAFE_SPEED[f.key]
+      if (fact) put(fact, Math.max(3, Math.floor(CAP_SHARE * f.cap)), 'machine')
+    }
+  put('gentleCap', Math.max(0.3, Math.round(7 * Math.min(peak, cap)) / 10), 'machine')
   const outer = reading?.rest.outerSpeed ?? n('outerSpeed')
   seen('outerSpeed', reading?.rest.outerSpeed, n('outerSpeed'))
   put('outerOverCard', outer - card.speed.outer, reading?.rest.outerSpeed != null ? 'path' : 'recipe')
   put('cardOuterSpeed', startNumber('outerSpeed'), 'filament')
   const speeds = [n('outerSpeed'), n('innerSpeed'), n('sparseSpeed')]
-  put('speedRatio', Math.max(...speeds) / Math.min(...speeds), 'recipe')
-  put('outerAcceleration', n('outerAcceleration'), 'recipe')
+  put('speedRatio', Math.max(...speeds) / Math.min(...speeds), of('innerSpeed'))
+  if (Math.max(...speeds) > 1.4 * Math.min(...speeds)) put('evenSpeed', n('outerSpeed'), of('outerSpeed'))
+  put('outerAcceleration', n('outerAcceleration'), of('outerAcceleration'))
   put('openFrame', machine.frame === 'open', 'machine')
   put('enclosed', machine.frame === 'enclosed', 'machine')
   seen(
@@ -148,7 +197,7 @@ export function gatherFacts({ machine, filament, recipe, reading, today }: Surro
     n('pressureCompensation') === 0 && n('earlyStop') === 0 && n('wipe') === 0,
   )
   put('wipeStart', machine.nozzle.diameter, 'machine')
-  put('earlyStop', n('earlyStop'), 'recipe')
+  put('earlyStop', n('earlyStop'), of('earlyStop'))
   put('earlyStopStart', Number((machine.nozzle.diameter ** 3).toFixed(3)), 'machine')
 
   // first layer
@@ -161,6 +210,11 @@ export function gatherFacts({ machine, filament, recipe, reading, today }: Surro
   )
   put('firstSpeedStart', startNumber('firstSpeed'), 'machine')
   seen('firstHeight', first?.height, n('firstHeight'))
+  seen(
+    'firstHeightShare',
+    first ? (first.height / machine.nozzle.diameter) * 100 : null,
+    (n('firstHeight') / machine.nozzle.diameter) * 100,
+  )
   put('firstHeightMost', thickestLayer(machine), 'machine')
   put(
     'residualShare',
@@ -189,11 +243,8 @@ export function gatherFacts({ machine, filament, recipe, reading, today }: Surro
   put('printsSinceWash', machine.bed.printsSinceWash, 'machine')
   put('surfaceUnknown', !card.surfaces.includes(machine.bed.surface), 'machine')
   if (first && reading.height > 0) put('contactPerHeight', first.contact / reading.height, 'path')
-  put(
-    'shrinkStrain',
-    card.expansion * 1e-4 * Math.max(0, card.softening - (machine.frame === 'enclosed' ? 45 : 25)),
-    'filament',
-  )
+  const long = reading?.build.size ? Math.max(reading.build.size.x, reading.build.size.y) : null
+  put('shrinkPull', shrinkPull(card, airOf(machine), long), long === null ? 'filament' : 'path')
   put('splitsInDraught', card.wantsEnclosure && machine.frame === 'open', 'machine')
   put('slowZoneOff', n('slowZoneHeight') === 0, 'recipe')
 
@@ -203,7 +254,10 @@ export function gatherFacts({ machine, filament, recipe, reading, today }: Surro
   put('fanUnderCard', startNumber('fan') - fan, fanFrom)
   put('fanOverCard', fan - startNumber('fan'), fanFrom)
   put('cardFan', startNumber('fan'), 'filament')
-  put('minLayerTime', n('minLayerTime'), 'recipe')
+  if (machine.fan.present) put('fanOverhangMore', Math.min(100, n('fanOverhang') + 20), 'machine')
+  put('minLayerTime', n('minLayerTime'), of('minLayerTime'))
+  put('minLayerTimeOver', n('minLayerTime') - startNumber('minLayerTime'), of('minLayerTime'))
+  put('minLayerTimeStart', startNumber('minLayerTime'), 'filament')
   if (reading && reading.layerCount > 4) {
     const needed = startNumber('minLayerTime')
     put('shortestLayer', (Math.min(...reading.layers.seconds.slice(1)) / needed) * 100, 'path')
@@ -221,22 +275,24 @@ export function gatherFacts({ machine, filament, recipe, reading, today }: Surro
   const stacked = reading && reading.seam.count > 8 ? reading.seam.stacked : null
   seen('seamStacked', stacked === null ? null : stacked > 0.8, recipe.seamPlace.value === 'stacked')
   seen('seamScattered', stacked === null ? null : stacked < 0.4, recipe.seamPlace.value === 'scattered')
-  put('insideFirst', recipe.wallOrder.value === 'inside-first', 'recipe')
+  put('insideFirst', printed.values.wallOrder.value === 'inside-first', of('wallOrder'))
 
   // bridges, tops, supports
-  put('bridgeShare', (n('bridgeSpeed') / n('outerSpeed')) * 100, 'recipe')
+  put('bridgeShare', (n('bridgeSpeed') / n('outerSpeed')) * 100, of('bridgeSpeed'))
+  put('bridgeOver', n('bridgeSpeed') - startNumber('bridgeSpeed'), of('bridgeSpeed'))
   put('bridgeStart', startNumber('bridgeSpeed'), 'filament')
-  put('topThickness', n('topLayers') * n('layerHeight'), 'recipe')
+  put('topThickness', n('topLayers') * n('layerHeight'), of('topLayers'))
   put('supportGapShare', (n('supportGap') / n('layerHeight')) * 100, 'recipe')
   if (reading) put('supportThere', reading.base.support, 'path')
 
   // size
-  put('contourZero', n('contourOffset') === 0, 'recipe')
+  put('contourZero', n('contourOffset') >= 0, 'recipe')
   put('noOffsets', n('contourOffset') > -0.02 && n('holeOffset') < 0.06, 'recipe')
   put('contourOffset', n('contourOffset'), 'recipe')
-  put('holeZero', n('holeOffset') === 0, 'recipe')
+  put('holeZero', n('holeOffset') <= 0, 'recipe')
   put('holeOffset', n('holeOffset'), 'recipe')
   put('shrinkCard', card.shrink, 'filament')
+  put('scaleForShrink', 100 + card.shrink, 'filament')
   put('scaleUnset', n('scaleX') === 100 && n('scaleY') === 100, 'recipe')
   return facts
 }

@@ -1,4 +1,4 @@
-import { above, below, group, set, setTo, step, when } from './entry'
+import { MOST, above, below, group, hand, set, setTo, step, when } from './entry'
 
 export const COOLING = group('cooling', {
   'cooling-too-weak': {
@@ -13,6 +13,7 @@ export const COOLING = group('cooling', {
       'strings-thin': 'M',
       'base-bows': 'W',
       'round-not-round': 'W',
+      'edges-curl-up': 'M',
     },
     context: [
       above('fanUnderCard', 15, 6, 'The fan is {value} under the card.'),
@@ -22,7 +23,8 @@ export const COOLING = group('cooling', {
     by: ['fan-tower'],
     mends: [
       step('fan', 10, 'More air sets the plastic sooner.', { toward: 'cardFan' }),
-      step('minLayerTime', 2, 'Each layer gets time to set.'),
+      step('fanOverhang', 20, 'More air where it hangs, and only there.'),
+      step('minLayerTime', 2, 'Each layer gets time to set.', { toward: 'minLayerTimeStart' }),
       step('nozzle', -5, 'Cooler plastic has less heat to lose.', { notBelow: 'labelBottom' }),
     ],
     watch: ['weak-layers', 'dull-finish'],
@@ -33,7 +35,8 @@ export const COOLING = group('cooling', {
     prior: 'O',
     signs: { 'bridge-sags': 'S' },
     context: [
-      above('bridgeShare', 75, 6, 'Bridges run at {value} of the outer wall.'),
+      above('bridgeOver', 5, 6, 'Bridges run {value} faster than this roll begins with.'),
+      above('bridgeShare', 75, 2, 'Bridges run at {value} of the outer wall.'),
       below('bridgeShare', 51, -3, 'Bridges run at {value} of the outer wall.'),
     ],
     tell: 'A bridge comb gets tighter lines with less speed.',
@@ -108,7 +111,10 @@ export const COOLING = group('cooling', {
     ],
     tell: 'Read the paths: layer time at the height of the flaw.',
     by: ['read-paths'],
-    mends: [step('minLayerTime', 2, 'Each layer gets time to set.')],
+    mends: [
+      step('minLayerTime', 2, 'Each layer gets time to set.', { toward: 'minLayerTimeStart' }),
+      hand('turn-part', 10, 'Two printed at once give each layer its time.'),
+    ],
     watch: ['bands-gloss'],
   },
   'speed-swings': {
@@ -117,14 +123,16 @@ export const COOLING = group('cooling', {
     prior: 'C',
     signs: { 'bands-at-feature-height': 'S', 'bands-gloss': 'S', 'bands-irregular': 'M' },
     context: [
-      above('minLayerTime', 14.9, 6, 'The minimum layer time is {value}.'),
+      above('minLayerTimeOver', 3, 6, 'The minimum layer time is {value} longer than the bead needs.'),
+      above('minLayerTime', 14.9, 2, 'The minimum layer time is {value}.'),
       below('outerSpeedSwing', 70, 8, 'The slowest layer’s outer wall runs at {value} of the usual.'),
       above('outerSpeedSwing', 92, -8, 'Outer walls run at one speed on all layers.'),
     ],
     tell: 'Read the paths: speed at the heights of the bands.',
     by: ['read-paths', 'mark-heights'],
     mends: [
-      set('minLayerTime', 5, 'About 5 s rarely slows anything.'),
+      setTo('minLayerTime', 'minLayerTimeStart', 'Layers wait no longer than their bead needs.', MOST),
+      set('minLayerTime', 5, 'About 5 s rarely slows anything.', MOST),
       step('outerSpeed', -10, 'Slow for all layers instead of some.'),
     ],
     watch: ['tips-melt'],
@@ -147,7 +155,7 @@ export const COOLING = group('cooling', {
     tell: 'A ladder of speeds shows where the face turns dull.',
     by: ['read-paths', 'fan-tower'],
     mends: [
-      setTo('outerSpeed', 'cardOuterSpeed', 'The card’s speed shows a good face.'),
+      setTo('outerSpeed', 'cardOuterSpeed', 'The card’s speed shows a good face.', MOST),
       step('outerSpeed', -10, 'Slower still, where the card’s speed is not slow enough.'),
     ],
   },
@@ -162,6 +170,9 @@ export const COOLING = group('cooling', {
     ],
     tell: 'Read the paths: speeds by feature.',
     by: ['read-paths'],
-    mends: [setTo('innerSpeed', 'outerSpeed', 'One speed, one pressure.')],
+    mends: [
+      setTo('innerSpeed', 'evenSpeed', 'One speed, one pressure.', MOST),
+      setTo('sparseSpeed', 'evenSpeed', 'One speed, one pressure.', MOST),
+    ],
   },
 })

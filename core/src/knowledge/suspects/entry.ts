@@ -38,26 +38,36 @@ export const step = (
   why: string,
   limits: Pick<SettingMend, 'notBelow' | 'notAbove' | 'byDirect' | 'notWhen' | 'toward'> = {},
 ): SettingMend => ({ kind: 'setting', key, by, why, minutes: 1, ...limits })
-export const set = (key: SettingKey, to: SettingValue, why: string): SettingMend => ({
+type SetLimits = Pick<SettingMend, 'bound' | 'notWhen' | 'onlyWhen'>
+export const set = (key: SettingKey, to: SettingValue, why: string, limits: SetLimits = {}): SettingMend => ({
   kind: 'setting',
   key,
   to,
   why,
   minutes: 1,
+  ...limits,
 })
-export const setTo = (key: SettingKey, toFact: FactKey, why: string): SettingMend => ({
-  kind: 'setting',
-  key,
-  toFact,
-  why,
-  minutes: 1,
-})
-export const hand = (procedure: ProcedureId, minutes: number, why: string): HandlingMend => ({
-  kind: 'handling',
-  procedure,
-  minutes,
-  why,
-})
+export const setTo = (
+  key: SettingKey,
+  toFact: FactKey,
+  why: string,
+  limits: SetLimits = {},
+): SettingMend => ({ kind: 'setting', key, toFact, why, minutes: 1, ...limits })
+/** A share of the present value. */
+export const share = (
+  key: SettingKey,
+  times: number,
+  why: string,
+  limits: Pick<SettingMend, 'notBelow' | 'notAbove' | 'notWhen'> = {},
+): SettingMend => ({ kind: 'setting', key, times, why, minutes: 1, ...limits })
+export const hand = (
+  procedure: ProcedureId,
+  minutes: number,
+  why: string,
+  limits: Pick<HandlingMend, 'notWhen'> = {},
+): HandlingMend => ({ kind: 'handling', procedure, minutes, why, ...limits })
+export const LEAST = { bound: 'least' } as const
+export const MOST = { bound: 'most' } as const
 
 /** A suspect as it stands in its table. */
 interface Row {

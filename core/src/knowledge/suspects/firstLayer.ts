@@ -1,4 +1,8 @@
-import { above, below, group, hand, set, setTo, step, when } from './entry'
+import { LEAST, MOST, above, below, group, hand, set, setTo, step, when } from './entry'
+
+const NOT_SOFT = { notWhen: 'softFilament' } as const
+/** Foot trim is a stop-gap: it hides a flare and leaves its cause. */
+const trim = set('footTrim', 0.15, 'Pulls the base in by what it flares, where nothing else is left.', LEAST)
 
 export const FIRST_LAYER = group('first-layer', {
   'nozzle-gap-too-large': {
@@ -14,7 +18,7 @@ export const FIRST_LAYER = group('first-layer', {
       'small-pieces-detach': 'M',
     },
     context: [
-      when('zOffsetUnset', 3, 'The nozzle gap was never set in this recipe.'),
+      when('zOffsetUnset', 2, 'The nozzle gap was never set in this recipe.'),
       below('zOffset', -0.1, -4, 'The z offset is {value} already.'),
     ],
     tell: 'Lines of a first-layer patch are round and stand apart.',
@@ -43,6 +47,7 @@ export const FIRST_LAYER = group('first-layer', {
     mends: [
       step('zOffset', 0.03, 'A little more room lets lines lie flat.'),
       hand('nozzle-gap', 8, 'Find the gap hot, on the machine.'),
+      trim,
     ],
     watch: ['first-layer-gaps'],
   },
@@ -111,8 +116,9 @@ export const FIRST_LAYER = group('first-layer', {
     prior: 'O',
     signs: { 'first-layer-not-sticking': 'M', 'corners-lift': 'S', 'part-breaks-loose': 'M' },
     context: [
-      above('bedUnderCard', 4, 7, 'The bed is {value} under the card.'),
-      below('bedUnderCard', 1, -3, 'The bed is at the card’s heat.'),
+      above('bedUnderStart', 4, 7, 'The bed is {value} under what this pair begins with.'),
+      below('bedUnderStart', 1, -3, 'The bed is as warm as this pair begins with.'),
+      above('bedLimitUnder', 4, 6, 'This machine’s bed ends {value} under what the plastic wants.'),
     ],
     tell: 'A thermometer on the surface reads well under what the display says.',
     by: ['bed-thermometer'],
@@ -128,12 +134,23 @@ export const FIRST_LAYER = group('first-layer', {
     prior: 'O',
     signs: { 'base-flare': 'S', 'base-bows': 'S', 'hard-to-remove': 'M' },
     context: [
-      above('bedOverCard', 4, 8, 'After the first layer the bed is {value} over the card.'),
-      below('bedOverCard', 1, -3, 'The bed is not above the card.'),
+      above(
+        'bedOverStart',
+        4,
+        8,
+        'After the first layer the bed is {value} over what this pair begins with.',
+      ),
+      below('bedOverStart', 1, -3, 'The bed is not above what this pair begins with.'),
     ],
     tell: 'Only the lowest few millimetres show it.',
     by: ['calipers'],
-    mends: [step('bed', -5, 'A cooler bed lets the base set.', { toward: 'bedRestCard' })],
+    mends: [
+      step('bed', -5, 'A cooler bed lets the base set.', {
+        toward: 'bedRestStart',
+        notBelow: 'bedRestLeast',
+      }),
+      trim,
+    ],
     watch: ['corners-lift'],
   },
   'wrong-surface': {
@@ -170,7 +187,7 @@ export const FIRST_LAYER = group('first-layer', {
     tell: 'Read the paths: speed of the first layer.',
     by: ['read-paths'],
     mends: [
-      setTo('firstSpeed', 'firstSpeedStart', 'A slow first layer costs a minute and holds.'),
+      setTo('firstSpeed', 'firstSpeedStart', 'A slow first layer costs a minute and holds.', MOST),
       step('firstSpeed', -5, 'Small pieces want it slower still.'),
     ],
   },
@@ -180,9 +197,9 @@ export const FIRST_LAYER = group('first-layer', {
     prior: 'O',
     signs: { 'first-layer-uneven': 'M', 'first-layer-ridges': 'M', 'first-layer-not-sticking': 'M' },
     context: [
-      below('firstHeight', 0.195, 5, 'The first layer is {value}.'),
+      below('firstHeightShare', 45, 5, 'The first layer is {value} of the nozzle.'),
       above('residualShare', 50, 4, 'The bed’s unevenness is {value} of it.'),
-      above('firstHeight', 0.23, -4, 'The first layer is {value}.'),
+      above('firstHeightShare', 57, -4, 'The first layer is {value} of the nozzle.'),
     ],
     tell: 'A probe grid shows more than half a layer.',
     by: ['probe-grid', 'read-paths'],
@@ -200,7 +217,7 @@ export const FIRST_LAYER = group('first-layer', {
     ],
     tell: 'Read the paths: width of the first lines.',
     by: ['read-paths'],
-    mends: [setTo('firstWidth', 'firstWidthStart', 'Wider lines grip and touch.')],
+    mends: [setTo('firstWidth', 'firstWidthStart', 'Wider lines grip and touch.', LEAST)],
     watch: ['details-lost-first-layer'],
   },
   'first-layer-line-too-wide': {
@@ -214,7 +231,7 @@ export const FIRST_LAYER = group('first-layer', {
     ],
     tell: 'Read the paths: width of the first lines.',
     by: ['read-paths'],
-    mends: [setTo('firstWidth', 'firstWidthStart', 'Narrower lines show details.')],
+    mends: [setTo('firstWidth', 'firstWidthStart', 'Narrower lines show details.', MOST)],
     watch: ['first-layer-not-sticking'],
   },
   'first-layer-overfed': {
@@ -233,7 +250,7 @@ export const FIRST_LAYER = group('first-layer', {
     ],
     tell: 'Only the base shows it.',
     by: ['read-paths', 'calipers'],
-    mends: [set('flowFirst', 100, 'Back to what the lines have room for.')],
+    mends: [set('flowFirst', 100, 'Back to what the lines have room for.', MOST), trim],
     watch: ['first-layer-gaps'],
   },
   'fan-on-first-layers': {
@@ -247,7 +264,7 @@ export const FIRST_LAYER = group('first-layer', {
     ],
     tell: 'Read the paths: fan on layers 1 and 2.',
     by: ['read-paths'],
-    mends: [set('fanOffLayers', 2, 'Still air while the base takes hold.')],
+    mends: [setTo('fanOffLayers', 'cardFanOff', 'Still air while the base takes hold.', LEAST)],
     watch: ['base-flare'],
   },
   'not-primed': {
@@ -258,7 +275,7 @@ export const FIRST_LAYER = group('first-layer', {
     context: [when('notPrimed', 9, 'Nothing in the path primes the nozzle.')],
     tell: 'Read the paths: no skirt or purge line.',
     by: ['read-paths'],
-    mends: [set('skirtLoops', 2, 'Two loops fill the nozzle before the part starts.')],
+    mends: [set('skirtLoops', 2, 'Two loops fill the nozzle before the part starts.', LEAST)],
   },
   'contact-too-small': {
     name: 'Too little contact',
@@ -272,7 +289,11 @@ export const FIRST_LAYER = group('first-layer', {
     tell: 'Read the paths: contact area and height.',
     by: ['read-paths'],
     mends: [
-      set('brimLines', 6, 'A brim makes the foot larger.'),
+      set('brimLines', 6, 'A brim makes the foot larger.', { ...LEAST, ...NOT_SOFT }),
+      set('cornerTabs', 12, 'Tabs hold the corners and come off more easily than a brim.', {
+        ...LEAST,
+        ...NOT_SOFT,
+      }),
       hand('turn-part', 10, 'Another face may be larger.'),
     ],
     watch: ['hard-to-remove'],
@@ -283,16 +304,23 @@ export const FIRST_LAYER = group('first-layer', {
     prior: 'C',
     signs: { 'corners-lift': 'S', 'layer-splits': 'M', 'part-breaks-loose': 'M' },
     context: [
-      above('shrinkStrain', 0.6, 5, 'This plastic shrinks by {value} from softening to air.'),
-      below('shrinkStrain', 0.35, -6, 'This plastic shrinks by only {value} from softening to air.'),
-      when('splitsInDraught', 3, 'It wants warm air and the frame is open.'),
-      when('enclosed', -3, 'The frame is enclosed.'),
+      above('shrinkPull', 1.9, 7, 'Its corners pull {value} as hard as those of a hand-sized part of PLA.'),
+      above('shrinkPull', 1.2, 4, 'Its corners pull {value} as hard as those of a hand-sized part of PLA.'),
+      below('shrinkPull', 0.3, -12, 'So soft a plastic hardly pulls at its corners.'),
+      below(
+        'shrinkPull',
+        0.9,
+        -5,
+        'Its corners pull only {value} as hard as those of a hand-sized part of PLA.',
+      ),
+      when('splitsInDraught', 2, 'It wants warm air and the frame is open.'),
     ],
     tell: 'Corners lift late and the farthest first.',
     by: ['calipers'],
     mends: [
-      set('brimLines', 12, 'Twelve lines hold the corners of a large part.'),
-      hand('cover-frame', 10, 'Warm air lets it shrink slowly.'),
+      set('brimLines', 12, 'Twelve lines hold the corners of a large part.', { ...LEAST, ...NOT_SOFT }),
+      setTo('fan', 'cardFan', 'Moving air makes a shrinking plastic pull harder.', MOST),
+      hand('cover-frame', 10, 'Warm air lets it shrink slowly.', { notWhen: 'enclosed' }),
       step('bed', 5, 'A warmer base shrinks later.', { notAbove: 'bedTop' }),
     ],
     watch: ['hard-to-remove'],
@@ -309,7 +337,8 @@ export const FIRST_LAYER = group('first-layer', {
     tell: 'Splits stand at mid-height on the side a strip of paper is blown from.',
     by: ['feel-draught'],
     mends: [
-      set('draughtWall', 1, 'A thin wall keeps the air off.'),
+      setTo('fan', 'cardFan', 'The part fan is a draught of its own.', MOST),
+      set('draughtWall', 1, 'A thin wall keeps the air off.', LEAST),
       hand('cover-frame', 10, 'A cover does it for the whole part.'),
     ],
   },
@@ -322,6 +351,7 @@ export const FIRST_LAYER = group('first-layer', {
       'corners-lift': 'W',
       'sagging-overhangs': 'M',
       'small-pieces-detach': 'W',
+      'edges-curl-up': 'M',
     },
     tell: 'Another face is flatter or larger.',
     by: ['read-paths'],
@@ -336,7 +366,12 @@ export const FIRST_LAYER = group('first-layer', {
     tell: 'They come off in layer two to ten.',
     by: ['read-paths'],
     mends: [
-      set('slowZoneHeight', 2.5, 'Slow for the lowest 2–3 mm when many small pieces start on the bed.'),
+      set(
+        'slowZoneHeight',
+        2.5,
+        'Slow for the lowest 2–3 mm when many small pieces start on the bed.',
+        LEAST,
+      ),
     ],
   },
   'cold-gap-offset': {

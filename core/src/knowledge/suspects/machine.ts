@@ -1,4 +1,4 @@
-import { above, group, hand, setTo, step, when } from './entry'
+import { LEAST, above, group, hand, set, setTo, share, when } from './entry'
 
 export const MACHINE = group('machine', {
   'screw-wobble': {
@@ -30,6 +30,7 @@ export const MACHINE = group('machine', {
       'one-axis-only': 'M',
       'error-constant': 'M',
       'outside-too-small': 'W',
+      'layers-shifted': 'W',
     },
     tell: 'Shake by hand.',
     by: ['shake-axes'],
@@ -55,7 +56,52 @@ export const MACHINE = group('machine', {
     ],
     tell: 'Ripples are farther apart at higher speed.',
     by: ['corner-columns'],
-    mends: [step('outerAcceleration', -400, 'Gentler corners ring less.')],
+    mends: [
+      share('outerAcceleration', 0.5, 'Half as hard, corners ring less.'),
+      hand('tension-belts', 15, 'A slack belt rings as well.'),
+    ],
+  },
+  'steps-lost': {
+    name: 'An axis lost its place',
+    what: 'Motor or belt slipped, and everything above stands aside.',
+    prior: 'O',
+    signs: { 'layers-shifted': 'S' },
+    context: [
+      above(
+        'travelAccelerationOver',
+        10,
+        5,
+        'Travels speed up {value} harder than this machine begins with.',
+      ),
+      when('zLiftOff', 1, 'Nothing lifts the nozzle over edges.'),
+    ],
+    tell: 'Push the head by hand with the power off: is there play? Look for a curled edge that was struck.',
+    by: ['shake-axes'],
+    mends: [
+      share('travelAcceleration', 0.7, 'Gentler travels ask less of motor and belt.'),
+      hand('secure-axes', 15, 'Grub screws and belt must not slip.'),
+      set('zLift', 0.3, 'A lifted nozzle passes over edges instead of striking them.', LEAST),
+    ],
+  },
+  'nozzle-strikes-edge': {
+    name: 'Nozzle strikes raised edges',
+    what: 'Overhanging edges rise and the nozzle knocks against them.',
+    prior: 'O',
+    signs: {
+      'edges-curl-up': 'M',
+      'part-breaks-loose': 'M',
+      'layers-shifted': 'M',
+      'extruder-clicks': 'W',
+    },
+    context: [when('zLiftOff', 2, 'Nothing lifts the nozzle on travels.')],
+    tell: 'Watch one overhanging layer: does it knock?',
+    by: ['watch-layer'],
+    mends: [
+      set('zLift', 0.3, 'The nozzle passes over the edge.', LEAST),
+      setTo('fanOverhang', 'fanOverhangMore', 'More air where it hangs keeps edges down.', LEAST),
+      hand('turn-part', 10, 'Lay it so that less hangs over.'),
+    ],
+    watch: ['strings-thin'],
   },
   'axis-scale-off': {
     name: 'Axis scale off',

@@ -1,4 +1,4 @@
-import { above, below, group, set, setTo, step, when } from './entry'
+import { LEAST, MOST, above, below, group, set, setTo, step, when } from './entry'
 
 export const SEAM = group('seam', {
   'seam-stacked': {
@@ -13,7 +13,7 @@ export const SEAM = group('seam', {
     tell: 'Read the paths: starts lie above one another.',
     by: ['read-paths'],
     mends: [
-      set('seamPlace', 'tucked', 'A corner hides it.'),
+      set('seamPlace', 'tucked', 'A corner hides it.', { notWhen: 'seamScattered' }),
       set('seamPlace', 'scattered', 'A part that flexes wants its starts scattered.'),
     ],
     watch: ['seam-bumps-scattered'],
@@ -21,15 +21,15 @@ export const SEAM = group('seam', {
   'seam-scattered': {
     name: 'Seam scattered',
     what: 'Starts lie everywhere and each shows.',
-    prior: 'O',
+    prior: 'C',
     signs: { 'seam-bumps-scattered': 'S' },
     context: [
-      when('seamScattered', 8, 'The seam is scattered.'),
+      when('seamScattered', 2, 'The seam is scattered.'),
       when('seamStacked', -8, 'The seam is stacked.'),
     ],
     tell: 'Read the paths: starts are spread.',
     by: ['read-paths'],
-    mends: [set('seamPlace', 'turned-away', 'Out of sight.')],
+    mends: [set('seamPlace', 'turned-away', 'Out of sight.', { onlyWhen: 'seamScattered' })],
     watch: ['seam-line'],
   },
   'loop-end-overfill': {
@@ -41,9 +41,9 @@ export const SEAM = group('seam', {
     tell: 'Seam columns differ with wipe and early stop.',
     by: ['seam-columns'],
     mends: [
-      setTo('wipe', 'wipeStart', 'One nozzle width hides the end.'),
-      setTo('earlyStop', 'earlyStopStart', 'The last bit is left to the pressure.'),
-      set('flowOuter', 95, 'A slightly leaner face.'),
+      setTo('wipe', 'wipeStart', 'One nozzle width hides the end.', LEAST),
+      setTo('earlyStop', 'earlyStopStart', 'The last bit is left to the pressure.', LEAST),
+      set('flowOuter', 95, 'A slightly leaner face.', MOST),
     ],
     watch: ['seam-gap'],
   },
@@ -75,7 +75,7 @@ export const SEAM = group('seam', {
     ],
     tell: 'Measure a wall.',
     by: ['calipers'],
-    mends: [set('flowOuter', 96, 'A slightly leaner face.')],
+    mends: [set('flowOuter', 96, 'A slightly leaner face.', MOST)],
     watch: ['gaps-between-walls'],
   },
 })

@@ -1,4 +1,4 @@
-import { above, below, group, hand, set, step, when } from './entry'
+import { LEAST, MOST, above, below, group, hand, set, setTo, step, when } from './entry'
 
 export const SIZE = group('size', {
   'contour-not-compensated': {
@@ -11,7 +11,7 @@ export const SIZE = group('size', {
       'error-constant': 'S',
       'moving-parts-fused': 'S',
     },
-    context: [when('contourZero', 2, 'The contour offset is zero.')],
+    context: [when('contourZero', 2, 'The contour is not moved in.')],
     tell: 'The error is the same at every length.',
     by: ['size-plate'],
     mends: [step('contourOffset', -0.05, 'Every edge moves in by this.')],
@@ -22,7 +22,7 @@ export const SIZE = group('size', {
     what: 'Holes close a little as their loops shrink.',
     prior: 'C',
     signs: { 'holes-too-small': 'S', 'error-constant': 'M' },
-    context: [when('holeZero', 2, 'The hole offset is zero.')],
+    context: [when('holeZero', 2, 'Holes are not opened.')],
     tell: 'Holes are small while outsides are right.',
     by: ['size-plate'],
     mends: [step('holeOffset', 0.05, 'Opens holes only.')],
@@ -39,8 +39,18 @@ export const SIZE = group('size', {
     tell: 'Both axes are short in proportion.',
     by: ['size-plate'],
     mends: [
-      step('scaleX', 0.4, 'Draws X larger by the shrink.'),
-      step('scaleY', 0.4, 'Draws Y larger by the shrink.'),
+      setTo(
+        'scaleX',
+        'scaleForShrink',
+        'Draws X larger by the family’s shrink; a size plate says it exactly.',
+        LEAST,
+      ),
+      setTo(
+        'scaleY',
+        'scaleForShrink',
+        'Draws Y larger by the family’s shrink; a size plate says it exactly.',
+        LEAST,
+      ),
     ],
   },
   'walls-inside-first': {
@@ -69,7 +79,6 @@ export const SIZE = group('size', {
     what: 'The drawn gap is wider than this pair needs.',
     prior: 'R',
     signs: { 'joint-too-loose': 'S' },
-    context: [when('noOffsets', 2, 'No offset widens the gap.')],
     tell: 'Compare with the joint ladder: a narrower gap still turns.',
     by: ['joint-ladder'],
     mends: [
@@ -91,8 +100,8 @@ export const SIZE = group('size', {
     tell: 'Size plate.',
     by: ['size-plate'],
     mends: [
-      set('contourOffset', 0, 'Back to the drawn edge.'),
-      set('holeOffset', 0, 'Back to the drawn hole.'),
+      set('contourOffset', 0, 'Back to the drawn edge.', LEAST),
+      set('holeOffset', 0, 'Back to the drawn hole.', MOST),
     ],
     watch: ['moving-parts-fused'],
   },

@@ -1,6 +1,6 @@
 import { beadArea, speedAtMeltCap } from '../../extrusion/bead'
 import { coolingTime, fanCoefficient } from '../../extrusion/cooling'
-import type { Machine } from '../../machine/machine'
+import { airOf, type Machine } from '../../machine/machine'
 import { cardOf, type MaterialCard } from '../../material/cards'
 import type { Filament } from '../../material/filament'
 import type { Reason } from '../../quantity/reason'
@@ -182,7 +182,7 @@ export function beadSettingTime(
   return coolingTime({
     nozzle: number('nozzle'),
     target: c.solidAt,
-    air: machine.frame === 'enclosed' ? 40 : 30,
+    air: Math.max(30, airOf(machine)),
     width: number('outerWidth'),
     height: number('layerHeight'),
     density: c.density,

@@ -1,13 +1,15 @@
-import type { Machine } from '../../machine/machine'
+import { LINER_HEAT, type Machine } from '../../machine/machine'
 import type { NumberKey, SettingKey } from '../settings'
 
 const speed = (m: Machine) => m.limits.speed
+const nozzle = (m: Machine) =>
+  m.hotEnd === 'lined' ? Math.min(LINER_HEAT, m.limits.nozzle) : m.limits.nozzle
 const fan = (m: Machine) => (m.fan.present ? 100 : 0)
 
 /** Upper limits the machine sets. */
 const LIMITS: { [K in NumberKey]?: (m: Machine) => number } = {
-  nozzleFirst: (m) => m.limits.nozzle,
-  nozzle: (m) => m.limits.nozzle,
+  nozzleFirst: nozzle,
+  nozzle,
   bedFirst: (m) => m.limits.bed,
   bed: (m) => m.limits.bed,
   chamber: (m) => m.chamber ?? 0,

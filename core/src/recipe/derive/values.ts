@@ -2,7 +2,7 @@ import type { Reason } from '../../quantity/reason'
 import type { SettingKey, SettingValue, ValueOf } from '../settings'
 
 /** Where a value can come from, weakest first. A machine limit is not a source: it clips whichever wins. */
-export const SOURCES = ['card', 'relative', 'label', 'computed', 'measured', 'mend', 'hand'] as const
+export const SOURCES = ['card', 'relative', 'label', 'computed', 'file', 'measured', 'mend', 'hand'] as const
 export type Source = (typeof SOURCES)[number]
 
 /** One source's say about one setting. */
@@ -13,13 +13,12 @@ export interface Offer<Value extends SettingValue = SettingValue> {
 }
 
 /** Sources that stand against re-derivation. */
-export const PINNED_SOURCES = ['measured', 'mend', 'hand'] as const satisfies readonly Source[]
+export const PINNED_SOURCES = ['file', 'measured', 'mend', 'hand'] as const satisfies readonly Source[]
 export type PinnedSource = (typeof PINNED_SOURCES)[number]
 /** Whether a value of this source stands against re-derivation. */
-export const isPinned = (source: Source): source is PinnedSource =>
-  source === 'measured' || source === 'mend' || source === 'hand'
+export const isPinned = (source: Source): source is PinnedSource => PINNED_SOURCES.some((s) => s === source)
 
-/** A value that stands against re-derivation: measured, mended or set by hand. */
+/** A value that stands against re-derivation: taken from a path file, measured, mended or set by hand. */
 export interface Pinned<Value extends SettingValue = SettingValue> {
   value: Value
   source: PinnedSource

@@ -1,3 +1,4 @@
+import { settingTimeOf } from '../derive'
 import { found, type LintRules } from './rule'
 
 export const COOLING_LINT = {
@@ -19,8 +20,10 @@ export const COOLING_LINT = {
   },
   'layer-time-swings': {
     severity: 'fault',
-    find: ({ card, n, values }) => {
-      const most = card.fan.rest === 0 ? 20 : 12
+    find: ({ card, n, values, machine, filament }) => {
+      // what a bead needs to set is no swing
+      const needed = Math.min(20, settingTimeOf(machine, filament, values) + 1)
+      const most = Math.max(card.fan.rest === 0 ? 20 : 12, needed)
       const [seconds, floor] = [n('minLayerTime'), n('speedFloor')]
       return seconds > most && values.minLayerTime.source !== 'computed'
         ? found('layer-time-swings', { seconds, floor }, ['minLayerTime', 'speedFloor'], {

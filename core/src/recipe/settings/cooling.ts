@@ -1,6 +1,17 @@
+import { Feature } from '../../toolpath/features'
+import type { PathReading } from '../../toolpath/reading'
 import { entriesOf } from './types'
 
 const { number } = entriesOf('cooling')
+const percent = (share: number | null) => (share === null ? null : Math.round(share * 100))
+
+/** s; the time quick layers are brought to, or the quickest layer where none is slowed. */
+function heldLayerTime(r: PathReading): number | null {
+  if (r.build.heldLayerTime !== null) return r.build.heldLayerTime
+  if (r.build.slowest !== null || r.layerCount < 6) return null
+  return Math.min(...r.layers.seconds.slice(1))
+}
+
 const ofFan = { percentOf: "the fan's full speed" }
 
 export const COOLING = {
@@ -14,8 +25,7 @@ export const COOLING = {
       up: 'better grip',
       down: 'crisper base',
       inFile: {
-        read: (r) =>
-          r.layerCount > 1 ? (r.fanFromLayer === null ? r.layerCount : r.fanFromLayer - 1) : null,
+        read: (r) => (r.layerCount > 1 && r.fanFromLayer !== null ? r.fanFromLayer - 1 : null),
         only: 'less',
       },
     },
@@ -38,9 +48,20 @@ export const COOLING = {
   fanBridge: number('Fan on bridges', '%', [0, 100, 5], 'Part fan while a bridge is laid.', {
     ...ofFan,
     aka: ['bridge cooling'],
+    inFile: { read: (r) => percent(r.features[Feature.Bridge].fan), slack: 12 },
   }),
   minLayerTime: number('Minimum layer time', 's', [0, 60, 0.5], 'Layers faster than this are slowed down.', {
     aka: ['slow down for short layers', 'layer time threshold'],
+    inFile: {
+      read: heldLayerTime,
+      slack: (recipe) => 0.3 + 0.15 * recipe,
+      only: 'less',
+      taken: (r) => r.build.heldLayerTime,
+      // at the floor a layer may be as quick as it is
+      explained: (r, recipe) =>
+        Math.min(...r.layers.outerAsked.slice(1).filter((v) => v !== null)) <=
+        Number(recipe.speedFloor.value) + 1,
+    },
     up: 'small tips keep their shape, speed swings',
     down: 'even finish',
   }),

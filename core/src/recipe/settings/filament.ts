@@ -31,7 +31,7 @@ export const FILAMENT = {
     aka: ['first layer flow factor', 'overfeed'],
     up: 'fills gaps at the base, flares the edge',
     down: 'less flare',
-    inFile: { read: (r) => r.firstLayer?.flow, slack: 6 },
+    inFile: { read: (r) => r.firstLayer?.flow, slack: 6, leftover: (v) => v >= 110 },
   }),
   flowOuter: number('Flow, outer wall', '%', [80, 120, 0.5], 'Scales the feed of the outer wall only.', {
     ...ofFlow,

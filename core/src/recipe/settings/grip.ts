@@ -6,10 +6,18 @@ const ofLayer = { percentOf: 'a solid layer' }
 export const GRIP = {
   skirtLoops: number('Skirt loops', 'loops', [0, 10, 1], 'Loops around the part that prime the nozzle.', {
     aka: ['skirt lines', 'priming loops'],
-    inFile: { read: (r) => (!r.primed && r.layerCount > 1 ? 0 : null), only: 'less' },
+    inFile: {
+      // a line laid beside the part or a brim primes as well
+      read: (r) => (r.layerCount < 2 || (r.primed && !r.build.skirtLoops) ? null : r.build.skirtLoops),
+      only: 'less',
+    },
   }),
   brimLines: number('Brim lines', 'lines', [0, 40, 1], 'Flat lines joined to the edge of the first layer.', {
     aka: ['brim width', 'brim loops'],
+    inFile: {
+      read: (r) => (r.layerCount > 1 && !r.base.raftLayers ? r.build.brimLines : null),
+      slack: 1,
+    },
     up: 'corners hold',
     down: 'nothing to trim',
   }),
@@ -28,7 +36,13 @@ export const GRIP = {
     'Diameter of round tabs under the corners; 0 is none.',
     { aka: ['mouse ears', 'corner discs', 'anti-warp pads'] },
   ),
-  raft: toggle('Raft', 'A printed platform under the part.', { aka: ['raft under the part'] }),
+  raft: toggle('Raft', 'A printed platform under the part.', {
+    aka: ['raft under the part'],
+    inFile: {
+      read: (r) => (r.layerCount > 3 ? r.base.raftLayers > 0 : null),
+      leftover: (there) => there,
+    },
+  }),
   raftBottomLayers: number(
     'Raft bottom layers',
     'layers',

@@ -1,11 +1,24 @@
+import { beadArea } from '../../extrusion/bead'
+import { Feature } from '../../toolpath/features'
+import type { PathReading } from '../../toolpath/reading'
 import { entriesOf, whenOn } from './types'
 
 const { number, toggle } = entriesOf('retraction')
 
+/** Enough loops to speak of how they end as a rule. */
+const manyStarts = (r: PathReading) => r.seam.count > 8
+
+/** mm³ that are left out where loops close; null where it cannot be told. */
+function earlyStopIn(r: PathReading): number | null {
+  const { width } = r.features[Feature.Outer]
+  if (!manyStarts(r) || !(width > 0) || !r.layerHeight || width <= r.layerHeight) return null
+  return r.seam.early * beadArea(width, r.layerHeight)
+}
+
 export const RETRACTION = {
   retract: toggle('Retraction', 'Pulls filament back before a travel.', {
     aka: ['pull-back', 'enable retraction'],
-    inFile: { read: (r) => r.retraction.kind !== 'none' },
+    inFile: { read: (r) => r.retraction.kind !== 'none', leftover: (on) => !on },
   }),
   retractLength: number('Retraction length', 'mm', [0, 12, 0.1], 'How far the filament is pulled back.', {
     ...whenOn('retract'),
@@ -26,6 +39,7 @@ export const RETRACTION = {
     {
       ...whenOn('retract'),
       aka: ['extra prime', 'extra restart length'],
+      inFile: { read: (r) => r.retraction.restartExtra, slack: 0.02 },
       up: 'fills starved starts',
       down: 'flattens fat starts',
     },
@@ -33,6 +47,7 @@ export const RETRACTION = {
   zLift: number('Z-lift', 'mm', [0, 2, 0.05], 'Raises the nozzle during a retracted travel.', {
     ...whenOn('retract'),
     aka: ['z-hop', 'lift on travel', 'nozzle lift'],
+    inFile: { read: (r) => r.retraction.zLift, slack: 0.03 },
     up: 'clears curled edges',
     down: 'shorter travels, fewer hairs',
   }),
@@ -55,6 +70,7 @@ export const RETRACTION = {
     'Distance the nozzle moves on along the loop after it stops feeding.',
     {
       aka: ['wipe distance'],
+      inFile: { read: (r) => (manyStarts(r) ? r.seam.wipe : null), slack: 0.12 },
       shareOf: 'nozzle-diameter',
       up: 'smaller blob where a loop closes',
       down: 'fuller loop ends',
@@ -65,7 +81,12 @@ export const RETRACTION = {
     'mm³',
     [0, 0.5, 0.005],
     'Volume left out at the end of a loop so that the pressure empties into it.',
-    { aka: ['coast', 'stop before the end'], up: 'smaller blob', down: 'no notch' },
+    {
+      aka: ['coast', 'stop before the end'],
+      up: 'smaller blob',
+      down: 'no notch',
+      inFile: { read: earlyStopIn, slack: 0.02 },
+    },
   ),
   pressureCompensation: number(
     'Pressure compensation',
@@ -74,6 +95,7 @@ export const RETRACTION = {
     "The firmware's feed advance; 0 is off.",
     {
       aka: ['pressure advance', 'linear advance', 'K factor'],
+      inFile: { read: (r) => r.pressure, slack: 0.003 },
       up: 'sharper corners',
       down: 'fuller line starts',
     },

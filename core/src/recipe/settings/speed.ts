@@ -1,6 +1,30 @@
-import { entriesOf } from './types'
+import { Feature } from '../../toolpath/features'
+import type { PathReading } from '../../toolpath/reading'
+import { entriesOf, type InFile, type ValuesByKey } from './types'
 
 const { number } = entriesOf('speed')
+
+const tenth = (recipe: number) => Math.max(2, 0.1 * recipe)
+
+/** Whether a speed under the recipe's comes of layers being brought to the minimum layer time or to its floor. */
+function slowedForTime(r: PathReading, recipe: ValuesByKey, key: string): boolean {
+  const seconds = r.layers.seconds.slice(1)
+  if (!seconds.length) return false
+  const usual = [...seconds].sort((p, q) => p - q)[seconds.length >> 1]
+  const own = r.features[Feature.Outer].usual ?? Infinity
+  return (
+    own < Number(recipe.outerSpeed.value) + 1 &&
+    Number(recipe[key].value) > own &&
+    (usual < 1.1 * Number(recipe.minLayerTime.value) || own <= Number(recipe.speedFloor.value) + 1)
+  )
+}
+
+/** How the speed of one feature shows in a file. */
+const speedOf = (feature: Feature, key: string): InFile<number> => ({
+  read: (r) => (r.layerCount > 1 ? r.features[feature].usual : null),
+  slack: tenth,
+  explained: (r, recipe) => slowedForTime(r, recipe, key),
+})
 
 /** In the order in which they show on the part: what is looked at first, then what is hidden. */
 export const SPEED = {
@@ -10,8 +34,9 @@ export const SPEED = {
     up: 'saves time',
     down: 'better face',
     inFile: {
-      read: (r) => (r.layerCount > 1 ? r.rest.outerSpeed : null),
-      slack: (recipe) => Math.max(2, 0.1 * recipe),
+      read: (r) => (r.layerCount > 1 ? (r.features[Feature.Outer].usual ?? r.rest.outerSpeed) : null),
+      slack: tenth,
+      explained: (r, recipe) => slowedForTime(r, recipe, 'outerSpeed'),
     },
   }),
   topSpeed: number('Top face', 'mm/s', [3, 500, 1], 'Speed of the last layer of a top.', {
@@ -19,6 +44,7 @@ export const SPEED = {
   }),
   bridgeSpeed: number('Bridges', 'mm/s', [3, 200, 1], 'Speed of lines laid over air.', {
     shareOf: 'outerSpeed',
+    inFile: speedOf(Feature.Bridge, 'bridgeSpeed'),
   }),
   smallLoopSpeed: number('Small loops', 'mm/s', [3, 300, 1], 'Speed of short closed loops.', {
     aka: ['hole speed'],
@@ -32,14 +58,19 @@ export const SPEED = {
   ),
   innerSpeed: number('Inner walls', 'mm/s', [3, 500, 1], 'Speed of the inner walls.', {
     aka: ['print speed', 'perimeter speed'],
+    inFile: speedOf(Feature.Inner, 'innerSpeed'),
   }),
   solidSpeed: number(
     'Solid layers',
     'mm/s',
     [3, 500, 1],
     'Speed of bottoms, of tops but their last layer, and of every full layer.',
+    { inFile: speedOf(Feature.Solid, 'solidSpeed') },
   ),
-  sparseSpeed: number('Infill', 'mm/s', [3, 500, 1], 'Speed of the infill.', { aka: ['print speed'] }),
+  sparseSpeed: number('Infill', 'mm/s', [3, 500, 1], 'Speed of the infill.', {
+    aka: ['print speed'],
+    inFile: speedOf(Feature.Infill, 'sparseSpeed'),
+  }),
   travelSpeed: number('Travel', 'mm/s', [10, 1000, 5], 'Speed without feeding.', {
     aka: ['non-print move', 'rapid'],
     up: 'fewer strings, more ringing',
@@ -51,20 +82,40 @@ export const SPEED = {
     'mm/s²',
     [50, 30000, 50],
     'How hard the outer wall speeds up.',
-    { up: 'saves time', down: 'less ghosting' },
+    {
+      up: 'saves time',
+      down: 'less ghosting',
+      inFile: { read: (r) => r.features[Feature.Outer].acceleration, slack: 25 },
+    },
   ),
   innerAcceleration: number(
     'Acceleration, rest',
     'mm/s²',
     [50, 30000, 50],
     'How hard everything else speeds up.',
+    {
+      inFile: {
+        read: (r) => r.features[Feature.Inner].acceleration ?? r.features[Feature.Infill].acceleration,
+        slack: 25,
+      },
+    },
   ),
-  travelAcceleration: number('Acceleration, travel', 'mm/s²', [50, 30000, 50], 'How hard travels speed up.'),
+  travelAcceleration: number('Acceleration, travel', 'mm/s²', [50, 30000, 50], 'How hard travels speed up.', {
+    inFile: {
+      // a machine with one command for both tells nothing of travels
+      read: (r) =>
+        r.build.travelAcceleration === r.features[Feature.Outer].acceleration
+          ? null
+          : r.build.travelAcceleration,
+      slack: 25,
+    },
+  }),
   firstAcceleration: number(
     'Acceleration, first layer',
     'mm/s²',
     [50, 30000, 50],
     'How hard the first layer speeds up.',
+    { inFile: { read: (r) => r.build.firstAcceleration, slack: 25 } },
   ),
   cornerChange: number(
     'Corner change',

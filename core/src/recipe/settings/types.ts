@@ -1,5 +1,8 @@
 import type { PathReading } from '../../toolpath/reading'
 
+/** Bare values of some settings, by key. */
+export type ValuesByKey = Readonly<Record<string, { value: SettingValue }>>
+
 /** Groups of settings, in the order tables show them. */
 export const GROUPS = [
   { id: 'temperature', label: 'Temperatures' },
@@ -24,6 +27,14 @@ export interface InFile<Value extends SettingValue> {
   slack?: number | ((recipe: number) => number)
   /** Only a smaller value in the file counts. */
   only?: 'less'
+  /** What the recipe takes over from the file, where it is not what is compared; null where nothing can be taken. */
+  taken?: (reading: PathReading) => Value | null
+  /** Two different values that come to the same in a file. */
+  agrees?: (recipe: Value, file: Value) => boolean
+  /** Something else in the recipe brings the file to differ, as the slow-down for layer time does with speeds. */
+  explained?: (reading: PathReading, recipe: ValuesByKey) => boolean
+  /** A value that is hardly ever meant: left over from another job. */
+  leftover?: (file: Value) => boolean
 }
 
 interface Common<Value extends SettingValue> {

@@ -1,3 +1,4 @@
+import { Feature } from '../../toolpath/features'
 import { entriesOf } from './types'
 
 const { number, choice } = entriesOf('walls')
@@ -14,6 +15,11 @@ export const WALLS = {
   outerWidth: number('Outer line width', 'mm', [0.1, 2, 0.01], 'Width of the outer wall’s line.', {
     ...ofNozzle,
     aka: ['extrusion width'],
+    inFile: {
+      read: (r) =>
+        r.layerCount > 1 && r.features[Feature.Outer].length ? r.features[Feature.Outer].width : null,
+      slack: (recipe) => 0.15 * recipe,
+    },
   }),
   innerWidth: number('Inner line width', 'mm', [0.1, 2, 0.01], 'Width of the inner walls’ lines.', ofNozzle),
   fillWidth: number(
@@ -25,16 +31,20 @@ export const WALLS = {
   ),
   wallCount: number('Walls', 'lines', [1, 12, 1], 'Lines side by side in a wall.', {
     aka: ['perimeters', 'shells', 'outlines', 'wall count'],
+    inFile: { read: (r) => (r.spiral ? 1 : r.build.walls), leftover: (v) => v === 1 },
   }),
   topLayers: number('Top layers', 'layers', [0, 30, 1], 'Solid layers that close the top.', {
     aka: ['top thickness', 'roof'],
+    inFile: { read: (r) => (r.spiral ? 0 : r.build.topLayers), leftover: (v) => v === 0 },
   }),
   bottomLayers: number('Bottom layers', 'layers', [0, 30, 1], 'Solid layers at the base.', {
     aka: ['bottom thickness', 'floor'],
+    inFile: { read: (r) => r.build.bottomLayers, leftover: (v) => v === 0 },
   }),
   sparseDensity: number('Infill density', '%', [0, 100, 1], 'Share of the inside that is plastic.', {
     aka: ['infill percentage', 'fill'],
     percentOf: 'a solid inside',
+    inFile: { read: (r) => r.build.sparseDensity, slack: (recipe) => 4 + 0.15 * recipe },
     up: 'stiffer',
     down: 'softer, lighter',
   }),
@@ -45,7 +55,7 @@ export const WALLS = {
       { value: 'inside-first', label: 'inside first' },
       { value: 'outside-first', label: 'outside first' },
     ],
-    { aka: ['outer wall first', 'perimeter order'] },
+    { aka: ['outer wall first', 'perimeter order'], inFile: { read: (r) => r.build.wallOrder } },
   ),
   seamPlace: choice(
     'Seam place',
@@ -56,7 +66,19 @@ export const WALLS = {
       { value: 'turned-away', label: 'turned away' },
       { value: 'scattered', label: 'scattered' },
     ],
-    { aka: ['seam position', 'seam alignment', 'start point of loops', 'z seam'] },
+    {
+      aka: ['seam position', 'seam alignment', 'start point of loops', 'z seam'],
+      inFile: {
+        read: (r) => {
+          if (r.seam.count <= 8 || r.seam.stacked === null) return null
+          if (r.seam.stacked < 0.4) return 'scattered'
+          if (r.seam.stacked < 0.8) return null
+          return r.seam.outwardCorner + r.seam.inwardCorner > 0.8 ? 'tucked' : 'stacked'
+        },
+        // where a seam is stacked, whether by a corner or by a side does not show
+        agrees: (recipe, file) => (recipe === 'scattered') === (file === 'scattered'),
+      },
+    },
   ),
   seamDirection: number(
     'Seam direction',

@@ -15,6 +15,7 @@ import {
   valueText,
 } from '../names'
 import { FINDING_STATEMENTS } from './findings'
+import { LINT_STATEMENTS } from './lint'
 import { plain, type Sentences } from './sentences'
 
 /** What came of an attempt, in words. */
@@ -30,6 +31,11 @@ const ANSWERS = {
   'not-there': 'If it is not',
   found: 'If it is found',
   'not-found': 'If not',
+}
+const LIMITED_BY = {
+  machine: 'the machine goes no further',
+  range: 'label or card go no further',
+  setting: 'no step is left',
 }
 const quoted = (suspects: DiagnosisReasons['each-by-its-own']['suspects']) =>
   listed(suspects.map((id) => `“${suspectName(id)}”`))
@@ -53,6 +59,27 @@ export const diagnosisSentences = (say: (r: Reason) => string): Sentences<Diagno
   'mend-helps': ({ suspect, mend }) => suspectOf(suspect).mends[mend]?.why ?? '',
   'recipe-has-it': ({ setting, value, why }) =>
     `The recipe already has ${settingText(setting, value)}; the path file does not. ${say(why)}`,
+  'print-recipe': ({ departs }) =>
+    `The file was not made from this recipe: ${listed(
+      departs.map(
+        (d) =>
+          `${lower(settingLabel(d.setting))} ${valueText(d.setting, d.file)} instead of ${valueText(d.setting, d.recipe)}`,
+      ),
+    )}. Print the recipe’s values first.`,
+  'nothing-left-but': ({ look }) =>
+    `No setting is left to move for it within the limits. ${lookName(look)} shows what to do.`,
+  'nothing-left': ({ suspect }) =>
+    `No setting is left to move for ${lower(suspectName(suspect))} within the limits: look through the file’s values.`,
+  'not-in-force': ({ setting, hangsOn }) =>
+    `${settingLabel(setting)} is not in force${hangsOn ? `: ${lower(settingLabel(hangsOn))} is off` : ' on this machine'}.`,
+  'at-limit': ({ setting, value, by }) =>
+    `${settingLabel(setting)} stays at ${valueText(setting, value)}: ${LIMITED_BY[by]}.`,
+  'breaks-rule': ({ setting, to, rule }) => `${settingText(setting, to)} is left out: ${lintText(rule)}`,
+  worsens: ({ signs }) => `It can make worse what was seen: ${signNames(signs)}.`,
+  'other-way': ({ suspect, by }) =>
+    `${suspectName(suspect)} would want the other way. ${lookName(by)} decides between them.`,
+  'several-at-work': ({ suspects }) =>
+    `More than one fault is likely here: ${quoted(suspects)}. Mend one at a time and look again.`,
   'outside-range': ({ of, min, max }) => `Outside the ${of}'s ${min}–${max} °C.`,
   'above-card-bed': ({ top }) => `Above the ${top} °C the card gives.`,
   'soft-on-tube-bears': plain('Soft filament on a tube bears 2–3 mm at most.'),
@@ -69,6 +96,12 @@ export const diagnosisSentences = (say: (r: Reason) => string): Sentences<Diagno
   'each-by-its-own': ({ suspects }) =>
     `They cause different signs, so each can still be judged by its own: ${quoted(suspects)}.`,
 })
+
+/** What a broken rule says. */
+function lintText(rule: Reason): string {
+  const statements: { [code: string]: { text: (values: never) => string } | undefined } = LINT_STATEMENTS
+  return statements[rule.code]?.text(rule.values as never) ?? ''
+}
 
 /** What a finding that is kept as a reason says. */
 function findingText(finding: Reason): string {

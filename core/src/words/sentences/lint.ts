@@ -40,7 +40,7 @@ export const LINT_STATEMENTS: Statements<LintReasons> = {
   },
   'over-melt-cap': {
     text: ({ setting, rate, cap }) =>
-      `${settingLabel(setting)} asks ${quantity(rate, 'mm³/s', 1)}; the hot end melts ${quantity(cap, 'mm³/s', 1)}.`,
+      `${settingLabel(setting)} would take ${quantity(rate, 'mm³/s', 1)}; the hot end melts ${quantity(cap, 'mm³/s', 1)}.`,
     why: plain('Fast lines come out starved, layers weak, and the drive clicks.'),
   },
 

@@ -21,7 +21,8 @@ export function speedFins(b: Builder, plan: PiecePlan): Laid {
     foot,
     (l) => {
       if (l.index < plate) return b.slab(foot, 2)
-      b.use(stepped(key, values[t.band(l)]))
+      const value = values[t.band(l)]
+      b.use({ ...stepped(key, value), ...(key === 'outerAcceleration' && { innerAcceleration: value }) })
       b.walls(body, 2)
       ribs(b, body, count, t.band(l))
     },

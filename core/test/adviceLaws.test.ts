@@ -1,0 +1,291 @@
+import fc from 'fast-check'
+import {
+  contextOf,
+  directionOfMend,
+  gatherFacts,
+  isSettingProposal,
+  mendOf,
+  signsAgainst,
+  type Proposal,
+  type SignStates,
+  type Weight,
+} from '../src/diagnosis'
+import { readGcode } from '../src/gcode'
+import { SIGN_IDS, SUSPECT_IDS, suspectOf, type SuspectId } from '../src/knowledge'
+import { cardOf } from '../src/material'
+import { writePart } from '../src/planner'
+import {
+  asPrinted,
+  deriveRecipe,
+  faultOf,
+  lintRecipe,
+  machineLimit,
+  printSettingsOf,
+  settingApplies,
+  type RecipeValues,
+  type ValuesOnly,
+} from '../src/recipe'
+import { readPath, type PathReading } from '../src/toolpath'
+import { say } from '../src/words'
+import { diagnose, hand, type Told } from './lib/diagnose'
+import { anyPair } from './lib/pairs'
+import { tries } from './lib/property'
+
+const today = '2026-01-01'
+
+/** How often each law is tried; more at the desk by VERIMEND_TRIES. */
+const TRIES = Number(process.env.VERIMEND_TRIES ?? 60)
+
+test('a freshly derived recipe accuses itself of nothing', () => {
+  const told = new Map<string, number>()
+  fc.assert(
+    fc.property(anyPair, ({ machine, filament }) => {
+      const recipe = deriveRecipe({ machine, filament })
+      const facts = gatherFacts({ machine, filament, recipe, today })
+      for (const id of SUSPECT_IDS) {
+        const own = contextOf(id, facts).filter((w) => w.from === 'recipe')
+        const sum = own.reduce((s, w) => s + w.decibans, 0)
+        if (sum > 2) {
+          const k = `${id}: ${own.map((w) => `${w.decibans} ${say(w.reason)}`).join(' | ')} [${filament.family}]`
+          told.set(k, (told.get(k) ?? 0) + 1)
+        }
+      }
+    }),
+    tries(TRIES),
+  )
+  expect([...told].sort((a, b) => b[1] - a[1])).toEqual([])
+})
+
+// ---- laws over random pairs, recipes, files, signs and confirmed suspects
+
+const rigid = { nozzle: fc.integer({ min: 180, max: 290 }) }
+/** Settings as people leave them: some far off, some left over. */
+const anyChanges = fc.record(
+  {
+    ...rigid,
+    bedFirst: fc.integer({ min: 20, max: 120 }),
+    bed: fc.integer({ min: 20, max: 120 }),
+    retract: fc.boolean(),
+    retractLength: fc.integer({ min: 1, max: 90 }).map((v) => v / 10),
+    fan: fc.integer({ min: 0, max: 20 }).map((v) => v * 5),
+    fanOffLayers: fc.integer({ min: 0, max: 6 }),
+    minLayerTime: fc.integer({ min: 0, max: 40 }),
+    flow: fc.integer({ min: 85, max: 115 }),
+    flowFirst: fc.constantFrom(90, 100, 120, 135),
+    firstSpeed: fc.integer({ min: 5, max: 90 }),
+    outerSpeed: fc.integer({ min: 8, max: 180 }),
+    innerSpeed: fc.integer({ min: 8, max: 250 }),
+    sparseSpeed: fc.integer({ min: 8, max: 300 }),
+    brimLines: fc.constantFrom(0, 3, 12, 20),
+    wallCount: fc.constantFrom(1, 2, 4),
+    topLayers: fc.constantFrom(0, 2, 5),
+    zOffset: fc.integer({ min: -30, max: 30 }).map((v) => v / 100),
+    contourOffset: fc.integer({ min: -20, max: 10 }).map((v) => v / 100),
+    wipe: fc.constantFrom(0, 0.4, 1),
+    pressureCompensation: fc.constantFrom(0, 0.05, 0.9),
+    seamPlace: fc.constantFrom('stacked' as const, 'scattered' as const),
+    travelSpeed: fc.integer({ min: 30, max: 300 }),
+    outerAcceleration: fc.constantFrom(200, 800, 3000, 9000),
+  },
+  { requiredKeys: [] },
+)
+const anyCase = fc.record({
+  pair: anyPair,
+  set: anyChanges,
+  /** The file's own changes; null: no file. */
+  file: fc.option(anyChanges, { freq: 2 }),
+  seen: fc.uniqueArray(fc.constantFrom(...SIGN_IDS), { minLength: 1, maxLength: 4 }),
+  absent: fc.uniqueArray(fc.constantFrom(...SIGN_IDS), { maxLength: 3 }),
+  confirmed: fc.option(fc.constantFrom(...SUSPECT_IDS), { freq: 3 }),
+})
+type AnyCase = typeof anyCase extends fc.Arbitrary<infer T> ? T : never
+
+function heard({ pair, set, file, seen, absent, confirmed }: AnyCase) {
+  const { machine, filament } = pair
+  const recipe = deriveRecipe({ machine, filament, pins: hand(set) })
+  const signs: SignStates = {}
+  for (const s of absent) signs[s] = 'absent'
+  for (const s of seen) signs[s] = 'present'
+  let reading: PathReading | null = null
+  if (file) {
+    const printed = deriveRecipe({ machine, filament, pins: hand({ ...set, ...file }) })
+    const text = writePart(machine, printSettingsOf(printed), {
+      shape: 'box',
+      width: 20,
+      height: 4,
+      copies: 2,
+    })
+    reading = readPath(readGcode(new TextEncoder().encode(text)), {
+      filamentDiameter: printed.diameter.value,
+      density: printed.density.value,
+      nozzleDiameter: machine.nozzle.diameter,
+      limits: machine.limits,
+    })
+  }
+  const checks = confirmed ? [{ by: suspectOf(confirmed).by[0], suspect: confirmed, found: true }] : []
+  const told: Told = { machine, filament, recipe, today, signs, reading, checks }
+  return { told, d: diagnose(told), printed: asPrinted(recipe, reading) }
+}
+const lawful = (law: (c: ReturnType<typeof heard>, given: AnyCase) => void) =>
+  fc.assert(
+    fc.property(anyCase, (given) => law(heard(given), given)),
+    tries(TRIES),
+  )
+const goesFor = (p: Proposal, s: SuspectId) => p.suspect === s || p.also.includes(s)
+
+describe('laws of advice', () => {
+  test('a mend starts from the value as printed, goes its declared way and changes something', () => {
+    lawful(({ d, printed }) => {
+      for (const p of d.proposals) {
+        if (p.kind !== 'setting') continue
+        const { mend } = mendOf(p.id)!
+        expect([p.id, p.from]).toEqual([p.id, printed.values[p.key].value])
+        expect(p.to).not.toBe(p.from)
+        expect(faultOf(p.key, p.to)).toBeNull()
+        const way = mend.kind === 'setting' ? directionOfMend(mend) : 0
+        if (way) expect([p.id, Math.sign(Number(p.to) - Number(p.from))]).toEqual([p.id, way])
+      }
+    })
+  })
+
+  test('no mend breaks a rule of severity fault, a melt cap or a limit, or touches what is not in force', () => {
+    lawful(({ told, d, printed }) => {
+      const { machine, filament } = told
+      const faults = (values: ValuesOnly) =>
+        lintRecipe({ machine, filament, values: values as RecipeValues, today })
+          .filter((w) => w.severity === 'fault')
+          .map((w) => w.rule)
+      const before = faults(printed.values)
+      for (const p of d.proposals) {
+        if (p.kind !== 'setting') continue
+        const values = {
+          ...printed.values,
+          [p.key]: { ...printed.values[p.key], value: p.to, source: 'mend' },
+        }
+        expect([p.id, faults(values as ValuesOnly).filter((r) => !before.includes(r))]).toEqual([p.id, []])
+        expect(settingApplies(p.key, printed.values, machine)).toBe(true)
+        const limit = machineLimit(p.key, machine)
+        if (limit !== undefined) expect(Number(p.to)).toBeLessThanOrEqual(limit)
+        if (cardOf(filament.family).flexible) {
+          expect([p.id, p.key === 'brimLines' || p.key === 'raft']).toEqual([p.id, false])
+          if (machine.drive.kind === 'tube')
+            expect([p.id, p.key === 'retract' && p.to === true]).toEqual([p.id, false])
+        }
+      }
+      for (const b of d.blocked) expect(say(b.why).length).toBeGreaterThan(10)
+    })
+  })
+
+  test('after a mend the suspect’s context weighs no more than before, and less where it spoke of the setting', () => {
+    lawful(({ told, d }) => {
+      for (const p of d.proposals) {
+        if (p.kind !== 'setting') continue
+        const { machine, filament, recipe } = told
+        // as it would be printed: the recipe with what the file showed, and the change
+        const printedRecipe = asPrinted(recipe, told.reading).values as RecipeValues
+        const changed = {
+          ...printedRecipe,
+          [p.key]: { ...printedRecipe[p.key], value: p.to, source: 'mend' },
+        }
+        const context = (values: RecipeValues) =>
+          contextOf(p.suspect, gatherFacts({ machine, filament, recipe: values, today }))
+        const sum = (weights: Weight[]) => weights.reduce((s, w) => s + w.decibans, 0)
+        expect([p.id, sum(context(changed as RecipeValues)) <= sum(context(printedRecipe)) + 1e-9]).toEqual([
+          p.id,
+          true,
+        ])
+      }
+    })
+  })
+
+  test('there is always a next step, and every confirmed suspect has something to be done', () => {
+    lawful(({ d, told }, { confirmed }) => {
+      expect(d.plan.next).not.toBeNull()
+      if (confirmed && d.balance.suspects.find((s) => s.id === confirmed)!.probability > 0.003)
+        expect([confirmed, d.proposals.some((p) => goesFor(p, confirmed))]).toEqual([confirmed, true])
+      expect(told.signs).toBeTruthy()
+    })
+  })
+
+  test('what an answer would do to the picture is what it does', () => {
+    lawful(({ d, told }) => {
+      const { next } = d.plan
+      if (next?.kind !== 'look') return
+      for (const reason of next.picture) {
+        const { answer, chance, suspect } = reason.values as {
+          answer: string
+          chance: number
+          suspect: SuspectId
+        }
+        const after = diagnose({
+          ...told,
+          signs: { ...told.signs, [next.sign]: answer === 'there' ? 'present' : 'absent' },
+        })
+        expect(Math.round(after.balance.suspects.find((s) => s.id === suspect)!.probability * 100)).toBe(
+          chance,
+        )
+      }
+    })
+  })
+
+  test('a look that changes nothing is not asked', () => {
+    lawful(({ d }) => {
+      for (const s of [d.plan.next, ...d.plan.others])
+        if (s && s.kind !== 'mend') {
+          expect(s.saves).toBeGreaterThan(0.3)
+          expect(s.yes).toBeGreaterThan(0.005)
+        }
+    })
+  })
+
+  test('what can make a seen sign worse, or pulls the other way, says so', () => {
+    lawful(({ d, told }) => {
+      const moves = d.proposals.filter(isSettingProposal)
+      for (const p of moves) {
+        const worse = [...p.watch, ...signsAgainst(p.key, p.from, p.to)].filter(
+          (s) => told.signs[s] === 'present',
+        )
+        if (worse.length) expect([p.id, p.cautions.some((c) => c.code === 'worsens')]).toEqual([p.id, true])
+        for (const o of moves) {
+          const against =
+            o.key === p.key &&
+            Math.sign(Number(o.to) - Number(o.from)) === -Math.sign(Number(p.to) - Number(p.from))
+          if (!against || typeof p.to !== 'number') continue
+          expect([p.id, o.id, [p, o].some((q) => q.cautions.some((c) => c.code === 'other-way'))]).toEqual([
+            p.id,
+            o.id,
+            true,
+          ])
+          expect(Math.min(p.probability, o.probability) >= 0.1 || p.probability === o.probability).toBe(true)
+        }
+      }
+    })
+  })
+
+  test('where the file departs from the recipe on what a suspect cares about, printing the recipe’s value comes first', () => {
+    let met = 0
+    lawful(({ d, printed }) => {
+      for (const departs of printed.departs)
+        for (const { id, probability } of d.balance.suspects) {
+          if (probability < 0.003 || typeof departs.recipe !== 'number') continue
+          const towards = suspectOf(id).mends.some(
+            (m) =>
+              m.kind === 'setting' &&
+              m.key === departs.key &&
+              directionOfMend(m) === Math.sign(Number(departs.recipe) - Number(departs.file)),
+          )
+          if (!towards) continue
+          met++
+          const own = d.proposals.filter(
+            (p) => p.suspect === id || (p.also.includes(id) && p.why.code === 'print-recipe'),
+          )
+          expect([
+            id,
+            departs.key,
+            own[0]?.kind === 'handling' && own.some((p) => p.why.code === 'print-recipe'),
+          ]).toEqual([id, departs.key, true])
+        }
+    })
+    expect(met).toBeGreaterThan(0)
+  })
+})
