@@ -225,6 +225,8 @@ export const createAttempt = z.object({
     .array(
       z.object({
         proposal: z.string().max(80),
+        /** What it was printed with, where the path file shows another value than the recipe’s. */
+        from: settingValue.optional(),
         to: settingValue.optional(),
         asHandling: procedureId.optional(),
       }),

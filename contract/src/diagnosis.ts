@@ -65,10 +65,16 @@ export const givenDiagnosis = z.object({
   next: step.nullable(),
   others: z.array(step),
   conflicts: z.array(z.string()),
+  /** Suspects that are probably at work at once. */
+  atOnce: z.array(suspectId),
+  /** Mends that a limit or a rule cuts away, and which. */
+  blocked: z.array(z.object({ suspect: suspectId, key: settingKey, why: z.string() })),
   mends: z.array(
     z.object({
       id: z.string(),
       suspect: suspectId,
+      /** Other suspects the same change goes for. */
+      also: z.array(suspectId),
       kind: z.enum(['setting', 'handling']),
       key: settingKey.optional(),
       from: settingValue.optional(),

@@ -153,6 +153,8 @@ export const createVersion = z.object({
     .optional(),
   /** Start from this tested relative from now on; null: from none. */
   relative: idText.nullable().optional(),
+  /** The path file that the values of `set` were read from. */
+  file: textUpTo(200, 'The file’s name', 1).optional(),
   reason: textUpTo(300, 'The reason'),
 })
 export const acknowledgement = z.object({

@@ -23,6 +23,7 @@ export interface CaseReasons {
   'back-to-version': { version: number }
   'from-file': { text: string }
   'taken-from-file': { reason: Reason }
+  'path-file-values': { file: string }
   'attempt-on': { attempt: number; part: string; why: Reason }
   'attempt-changes': { attempt: number; part: string; changes: readonly Reason[] }
   'attempt-taken-back': { attempt: number; part: string }

@@ -69,7 +69,7 @@ export function readBuild(
     const list = of(l)
     const deep = wallsOf(list)
     if (deep) walls.push(deep)
-    const density = densityOf(a, list, table.width[l])
+    const density = densityOf(list, table.width[l])
     if (density !== null) densities.push(density)
     const order = orderOf(list)
     if (order === 'outside-first') outsideFirst++
@@ -125,8 +125,11 @@ function wallsOf(list: Stretch[]): number {
   return faces >= 0.5 * first ? Math.ceil(deep / 2) : 0
 }
 
+/** mm²; narrower insides are mostly turns of the infill, which say nothing of its density. */
+const LEAST_INSIDE = 150
+
 /** Share of the inside that is plastic, %, on a layer with sparse fill and no solid one. */
-function densityOf(a: Analysis, list: Stretch[], width: number | null): number | null {
+function densityOf(list: Stretch[], width: number | null): number | null {
   if (width === null) return null
   let fill = 0
   let inside = 0
@@ -138,9 +141,7 @@ function densityOf(a: Analysis, list: Stretch[], width: number | null): number |
       inside += s.outermost ? s.area - (s.length * width) / 2 : -s.area - (s.length * width) / 2
     else if (s.feature === Feature.Inner) inside -= s.length * width
   }
-  return fill > 0 && inside > 20 * a.context.nozzleDiameter ** 2
-    ? Math.min(100, (100 * fill * width) / inside)
-    : null
+  return fill > 0 && inside > LEAST_INSIDE ? Math.min(100, (100 * fill * width) / inside) : null
 }
 
 /** Which of a layer's walls is laid first; null where there is one wall only. */

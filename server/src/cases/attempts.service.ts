@@ -140,7 +140,7 @@ export class AttemptsService {
 
 /** A chosen mend with what it changes. @throws a problem at its place in the request */
 function chosenMend(choice: MendChoice, values: RecipeValues, i: number): ChosenMend {
-  const { proposal, asHandling, to } = choice
+  const { proposal, asHandling, to, from } = choice
   const wrong = (code: string, detail: string, field: string, message = detail) =>
     refused(code, detail, [{ path: `mends.${i}.${field}`, message }])
   const found = mendOf(proposal)
@@ -152,13 +152,14 @@ function chosenMend(choice: MendChoice, values: RecipeValues, i: number): Chosen
   if (to === undefined) throw wrong('bad-value', 'Say which value the setting should get.', 'to')
   const fault = faultOf(key, to)
   if (fault) throw wrong('bad-value', say(fault), 'to')
-  const from = values[key].value
-  if (from === to)
+  const now = values[key].value
+  if (now === to)
     throw wrong(
       'no-change',
       'That is the value it has already: nothing would change.',
       'to',
       'Nothing would change.',
     )
-  return { kind: 'setting', proposal, suspect, key, from, to }
+  const printed = from !== undefined && from !== to && !faultOf(key, from) ? from : now
+  return { kind: 'setting', proposal, suspect, key, from: printed, to }
 }

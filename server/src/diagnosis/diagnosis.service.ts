@@ -126,6 +126,7 @@ const stepOf = (step: AdvisedStep) => {
 const mendOf = (p: Proposal) => ({
   id: p.id,
   suspect: p.suspect,
+  also: p.also,
   ...(p.kind === 'setting'
     ? { kind: p.kind, key: p.key, from: p.from, to: p.to }
     : { kind: p.kind, procedure: p.procedure }),
@@ -136,11 +137,13 @@ const mendOf = (p: Proposal) => ({
 })
 
 /** A diagnosis with the sentences that go with its codes. */
-const told = ({ balance, plan, proposals }: Diagnosis): GivenDiagnosis => ({
+const told = ({ balance, plan, proposals, blocked }: Diagnosis): GivenDiagnosis => ({
   fitDecibans: balance.fitDecibans,
   suspects: balance.suspects.map(weighedOf),
   next: plan.next && stepOf(plan.next),
   others: plan.others.map(stepOf),
   conflicts: plan.conflicts.map(say),
+  atOnce: plan.atOnce,
+  blocked: blocked.map(({ suspect, key, why }) => ({ suspect, key, why: say(why) })),
   mends: proposals.slice(0, MOST_MENDS).map(mendOf),
 })

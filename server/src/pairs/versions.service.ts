@@ -104,16 +104,17 @@ export class VersionsService {
       coarse?: Changes
       measured?: RecipeEdit['measured']
       relative?: string | null
+      file?: string
       reason: string
     },
   ) {
-    const { set, fine, coarse, measured, reason } = body
+    const { set, fine, coarse, measured, file, reason } = body
     const pair = await this.pairs.row(pairId)
     const relative =
       body.relative === undefined
         ? undefined
         : await this.relatives.brought(pair.machineId, pair.filamentId, body.relative)
-    const typed = reason ? said(reason) : null
+    const typed = reason ? said(reason) : file ? caseReason('path-file-values', { file }) : null
     const changes = keysOf(set).length || fine || coarse
     const version = await this.database.transaction(() =>
       this.write(pairId, base, {
@@ -121,7 +122,7 @@ export class VersionsService {
         variants: { ...(fine && { fine }), ...(coarse && { coarse }) },
         measured,
         relative,
-        source: 'hand',
+        source: file === undefined ? 'hand' : 'file',
         reason: typed ?? caseReason(keysOf(measured ?? {}).length ? 'measured-by-hand' : 'set-by-hand'),
         at: today(),
         versionReason:

@@ -36,6 +36,8 @@ export interface RecipeEdits {
   measured?: RecipeEdit['measured']
   /** Pair to start from; null for none. */
   relative?: string | null
+  /** The path file the values were read from. */
+  file?: string
   reason: string
 }
 /** What became of the signs after an attempt. */

@@ -1,8 +1,16 @@
 import { Button, InputNumber, Radio } from 'antd'
-import { confounded, type Proposal } from '@verimend/core/diagnosis'
+import { confounded, type BlockedMend, type Proposal } from '@verimend/core/diagnosis'
 import { digitsOf, faultOf, machineLimit, settingOf, type SettingValue } from '@verimend/core/recipe'
 import { duration } from '@verimend/core/quantity'
-import { procedureName, say, settingLabel, signNames, suspectName, valueText } from '@verimend/core/words'
+import {
+  listed,
+  procedureName,
+  say,
+  settingLabel,
+  signNames,
+  suspectName,
+  valueText,
+} from '@verimend/core/words'
 import type { Machine } from '@verimend/core/machine'
 import { useState } from 'react'
 import type { MendChoice } from '@verimend/contract'
@@ -19,6 +27,7 @@ const MOST_AT_ONCE = 3
 /** One proposed change, others to choose instead, and what is lost when two are made at once. */
 export function AdvicePanel({
   proposals,
+  blocked = [],
   machine,
   printSeconds,
   busy,
@@ -29,6 +38,8 @@ export function AdvicePanel({
   /** A mend that was chosen elsewhere. */
   wanted?: string | null
   proposals: Proposal[]
+  /** Mends that limits or rules cut away. */
+  blocked?: readonly BlockedMend[]
   machine: Machine
   printSeconds: number | null
   busy: boolean
@@ -52,6 +63,8 @@ export function AdvicePanel({
   )
   if (!lead) return <p className={ui.faint}>Nothing to propose yet: mark what you see on the part.</p>
   const shown = proposals.slice(0, more ? 14 : 3)
+  // what limits cut away is told of the suspects that stand on the list
+  const left = blocked.filter((b) => shown.some((p) => p.suspect === b.suspect || p.also.includes(b.suspect)))
   for (const id of picked) {
     const p = proposals.find((q) => q.id === id)
     if (p && !shown.includes(p)) shown.push(p)
@@ -76,6 +89,7 @@ export function AdvicePanel({
                 <strong>{title(p)}</strong>
                 <span className={clsx(ui.faint, ui.small)}>
                   {suspectName(p.suspect)}, <span className={ui.figure}>{percent(p.probability)}</span>
+                  {p.also.length > 0 && <>; also {listed(p.also.map((s) => suspectName(s).toLowerCase()))}</>}
                 </span>
               </div>
               {p.kind === 'setting' && (
@@ -122,6 +136,18 @@ export function AdvicePanel({
           {more ? 'Fewer' : `Other mends (${proposals.length - 3} more)`}
         </button>
       )}
+      {left.length > 0 && (
+        <details className={ui.small}>
+          <summary className={ui.faint}>Left out, and why</summary>
+          <ul>
+            {left.map((b) => (
+              <li key={`${b.suspect}${b.key}`}>
+                {say(b.why)} <span className={ui.faint}>({suspectName(b.suspect).toLowerCase()})</span>
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
       {warning && <p className={clsx(ui.notice, ui.caution)}>{say(warning)} One at a time tells more.</p>}
       {!!error && <Problem error={error} />}
       <div className={ui.row}>
@@ -133,7 +159,7 @@ export function AdvicePanel({
             onAccept(
               pickedProposals.map((p) =>
                 p.kind === 'setting'
-                  ? { proposal: p.id, to: valueOf(p) }
+                  ? { proposal: p.id, from: p.from, to: valueOf(p) }
                   : { proposal: p.id, asHandling: p.procedure },
               ),
             )

@@ -1,11 +1,13 @@
 import { Button, Checkbox, Select } from 'antd'
 import type { CaseDetail, PairDetail } from '@verimend/contract'
-import { sayAll } from '@verimend/core/words'
+import { signsThat } from '@verimend/core/casework'
+import { sayAll, signNames } from '@verimend/core/words'
 import { memo, useState } from 'react'
 import { api } from '../api/client'
 import { Problem } from '../components/states'
 import { Entry } from './Entry'
 import type { CaseActions } from './useCaseActions'
+import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 
 /** The end of a case: which version is kept. */
@@ -26,6 +28,11 @@ export const CloseEntry = memo(function CloseEntry({
 }) {
   const touched = kase.attempts.flatMap((a) => [a.toVersion, a.fromVersion])
   const versions = [...new Set([pair.current, ...touched, kase.startVersion])].sort((a, b) => b - a)
+  // versions that a print of this case was looked at with
+  const printed = new Set([
+    kase.startVersion,
+    ...kase.attempts.flatMap((a) => (a.recordedAt ? [a.toVersion] : [])),
+  ])
   const [keep, setKeep] = useState<number | null>(null)
   const chosen = keep ?? pair.current
   const nameOf = (version: number) => {
@@ -47,6 +54,11 @@ export const CloseEntry = memo(function CloseEntry({
           Close the case
         </Button>
       </div>
+      {!printed.has(chosen) && (
+        <p className={clsx(ui.notice, ui.caution)}>
+          Version {chosen} was not printed in this case: nothing shows yet that it is better.
+        </p>
+      )}
       {!!error && <Problem error={error} />}
     </Entry>
   )
@@ -54,8 +66,10 @@ export const CloseEntry = memo(function CloseEntry({
 
 /** A closed case: what it taught and what is kept. */
 export function ClosedEntry({ kase, actions }: { kase: CaseDetail; actions: CaseActions }) {
+  const began = signsThat('present', kase.attempts[0]?.signsBefore ?? kase.signs)
   return (
     <Entry kind="kept" title="Closed">
+      {began.length > 0 && <p className={ui.wrap}>It began with: {signNames(began)}.</p>}
       <p className={ui.wrap}>{sayAll(kase.learnt ?? [])}</p>
       <p>
         Kept: <strong>version {kase.keptVersion}</strong> of this recipe.

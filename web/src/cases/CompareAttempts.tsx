@@ -4,11 +4,13 @@ import { SETTING_KEYS } from '@verimend/core/recipe'
 import { duration, quantity } from '@verimend/core/quantity'
 import { signsThat } from '@verimend/core/casework'
 import type { SignId } from '@verimend/core/knowledge'
-import { changeText, settingLabel, signNames, valueText } from '@verimend/core/words'
-import { useState } from 'react'
+import type { PathReading } from '@verimend/core/toolpath'
+import { changeText, comparedLabel, settingLabel, signNames, valueText } from '@verimend/core/words'
+import { useMemo, useState } from 'react'
 import { useVersion } from '../api/queries'
 import { BeforeAfter } from '../photos/BeforeAfter'
 import { Loaded } from '../components/states'
+import { useComputed } from '../workers/useComputed'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 
@@ -38,6 +40,39 @@ function printsOf(c: CaseDetail): Print[] {
       file: fileAt(a.number),
     })),
   ]
+}
+
+/** What differs between two prints as their path files show it. */
+function AsPrinted({ a, b }: { a: PathReading; b: PathReading }) {
+  const input = useMemo(() => ({ a, b }), [a, b])
+  const { data } = useComputed('compare', input)
+  if (!data) return null
+  const text = (v: string | number | boolean | null, digits: number, unit: string) => {
+    if (typeof v === 'number') return quantity(v, unit, digits)
+    return v === null ? '–' : typeof v === 'boolean' ? (v ? 'yes' : 'no') : v
+  }
+  if (!data.differences.length)
+    return (
+      <tr>
+        <td>As printed</td>
+        <td colSpan={2} className={ui.faint}>
+          Nothing differs in the files.
+        </td>
+      </tr>
+    )
+  return (
+    <>
+      {data.differences.map((d) => (
+        <tr key={`${d.id}${d.feature ?? ''}`} data-printed={d.id}>
+          <td>
+            {comparedLabel(d.id, d.feature)} <span className={clsx(ui.faint, ui.small)}>in the file</span>
+          </td>
+          <td className={ui.figure}>{text(d.a, d.digits, d.unit)}</td>
+          <td className={ui.figure}>{text(d.b, d.digits, d.unit)}</td>
+        </tr>
+      ))}
+    </>
+  )
 }
 
 /** Any two prints of a case side by side: settings that differ, signs, time and grams, photos. */
@@ -106,7 +141,7 @@ export function CompareAttempts({ kase, pair }: { kase: CaseDetail; pair: PairDe
                       <tr>
                         <td>Settings</td>
                         <td colSpan={2} className={ui.faint}>
-                          None differ.
+                          None differ between the versions.
                         </td>
                       </tr>
                     )
@@ -114,6 +149,9 @@ export function CompareAttempts({ kase, pair }: { kase: CaseDetail; pair: PairDe
                 </Loaded>
               )}
             </Loaded>
+            {a.file && b.file && a.file.id !== b.file.id && (
+              <AsPrinted a={a.file.reading} b={b.file.reading} />
+            )}
             <tr>
               <td>Signs seen</td>
               {[a, b].map((p, i) => (

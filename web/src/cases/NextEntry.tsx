@@ -66,6 +66,7 @@ export const NextEntry = memo(function NextEntry({
             key={wanted ?? 'first'}
             wanted={wanted}
             proposals={seen ? diagnosis.proposals : []}
+            blocked={seen ? diagnosis.blocked : []}
             machine={pair.machine.machine}
             printSeconds={currentFile(kase).file?.reading.seconds ?? null}
             busy={busy}

@@ -1,6 +1,7 @@
 import { Button, Slider } from 'antd'
 import {
   USUAL_WEIGHTS,
+  because,
   type Advice,
   type AdvisedStep,
   type CostWeights,
@@ -11,11 +12,13 @@ import {
   procedureOf,
   signOf,
   suspectOf,
+  tellOf,
   type LookId,
   type ProcedureId,
+  type SignId,
   type SuspectId,
 } from '@verimend/core/knowledge'
-import { lookName, say, stepName, suspectName } from '@verimend/core/words'
+import { lookName, say, signName, stepName, suspectName } from '@verimend/core/words'
 import { quantity } from '@verimend/core/quantity'
 import { useState } from 'react'
 import type { LookAnswers } from '../api/client'
@@ -115,6 +118,11 @@ export function NextStep({
           </button>
         )}
       </div>
+      {advice.atOnce.length > 1 && (
+        <p className={clsx(ui.notice, ui.info)}>
+          {say(because('several-at-work', { suspects: advice.atOnce }))}
+        </p>
+      )}
       {advice.conflicts.map((reason, i) => (
         <p key={i} className={clsx(ui.notice, ui.caution)}>
           {say(reason)}
@@ -182,32 +190,17 @@ function Body({
 }) {
   const [answers, setAnswers] = useState<Partial<Record<SuspectId, boolean | null>>>({})
   const { id } = useParams()
-  if (step.kind === 'look') {
-    const sign = signOf(step.sign)
+  if (step.kind === 'look')
     return (
-      <div className={ui.stack} style={{ gap: 8 }}>
-        <div className={ui.row} style={{ alignItems: 'flex-start', flexWrap: 'nowrap' }}>
-          <SignDrawing sign={step.sign} />
-          <div>
-            <p>{sign.text}</p>
-            <p className={clsx(ui.faint, ui.small)}>Look: {sign.where}</p>
-            {sign.unlike && (
-              <p className={clsx(ui.faint, ui.small)}>
-                Not {signOf(sign.unlike.id).name.toLowerCase()}? {sign.unlike.tell}
-              </p>
-            )}
-          </div>
-        </div>
-        <div className={ui.row}>
-          <Button type="primary" onClick={() => onSign(step.sign, 'present')}>
-            It is there
-          </Button>
-          <Button onClick={() => onSign(step.sign, 'absent')}>It is not there</Button>
-          <span className={clsx(ui.faint, ui.small)}>likely in {percent(step.yes)} of cases like this</span>
-        </div>
+      <div className={ui.stack} style={{ gap: 12 }}>
+        {step.signs.map((sign, i) => (
+          <SignQuestion key={sign} sign={sign} first={i === 0} onSign={onSign} />
+        ))}
+        <span className={clsx(ui.faint, ui.small)}>
+          {signName(step.sign)} is there in {percent(step.yes)} of cases like this.
+        </span>
       </div>
     )
-  }
   if (step.kind === 'mend')
     return (
       <div className={ui.row}>
@@ -247,7 +240,7 @@ function Body({
         {step.about.map((s) => (
           <li key={s} className={clsx(ui.row, ui.between)} data-about={s}>
             <span>
-              {suspectOf(s).name}: <span className={ui.faint}>{suspectOf(s).tell}</span>
+              {suspectOf(s).name}: <span className={ui.faint}>{tellOf(s, by)}</span>
             </span>
             <Answers
               name={`about-${s}`}
@@ -262,6 +255,42 @@ function Body({
         <Button type="primary" disabled={!results.length} onClick={() => onLook({ by, results })}>
           Note what it showed
         </Button>
+      </div>
+    </div>
+  )
+}
+
+/** One sign that is asked about: what it looks like, where to look, and the answer. */
+function SignQuestion({
+  sign: id,
+  first,
+  onSign,
+}: {
+  sign: SignId
+  first: boolean
+  onSign: CaseActions['mark']
+}) {
+  const sign = signOf(id)
+  return (
+    <div className={ui.stack} style={{ gap: 6 }} data-asks={id}>
+      <div className={ui.row} style={{ alignItems: 'flex-start', flexWrap: 'nowrap' }}>
+        <SignDrawing sign={id} />
+        <div>
+          {!first && <strong>{sign.name}</strong>}
+          <p>{sign.text}</p>
+          <p className={clsx(ui.faint, ui.small)}>Look: {sign.where}</p>
+          {sign.unlike && (
+            <p className={clsx(ui.faint, ui.small)}>
+              Not {signOf(sign.unlike.id).name.toLowerCase()}? {sign.unlike.tell}
+            </p>
+          )}
+        </div>
+      </div>
+      <div className={ui.row}>
+        <Button type={first ? 'primary' : 'default'} onClick={() => onSign(id, 'present')}>
+          It is there
+        </Button>
+        <Button onClick={() => onSign(id, 'absent')}>It is not there</Button>
       </div>
     </div>
   )

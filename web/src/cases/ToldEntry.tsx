@@ -8,6 +8,7 @@ import { useUndo } from '../components/useUndo'
 import { readingContext } from '../pairs/readingContext'
 import { FileDrop } from '../paths/FileDrop'
 import { Differences } from '../paths/ReadingView'
+import { TakeFromFile } from '../paths/TakeFromFile'
 import type { Opened } from '../workers/useReadGcode'
 import { CaseFileEntry, KeepOffer } from './CaseFileEntry'
 import { Entry } from './Entry'
@@ -53,6 +54,9 @@ export const ToldEntry = memo(function ToldEntry({
         </p>
       )}
       {file && <Differences list={compareWithRecipe(file.reading, pair.version.values)} />}
+      {file && !closed && (
+        <TakeFromFile key={pair.current} pair={pair} reading={file.reading} name={file.name} />
+      )}
       {[...files].reverse().map((f) => (
         <CaseFileEntry
           key={f.id}

@@ -169,6 +169,23 @@ function MachineForm({ record }: { record: MachineRecord | null }) {
               ])}
             />
           </Form.Item>
+          <Form.Item
+            name="hotEnd"
+            label="Hot end"
+            extra="A liner that reaches the nozzle bears 240 °C"
+            // not known is no choice of its own
+            getValueProps={(v: string | null) => ({ value: v ?? undefined })}
+            normalize={(v: string | undefined) => v ?? null}
+          >
+            <Select
+              allowClear
+              placeholder="not known"
+              options={choices([
+                ['lined', 'lined down to the nozzle'],
+                ['all-metal', 'all metal'],
+              ])}
+            />
+          </Form.Item>
           <Form.Item name={['fan', 'present']} valuePropName="checked" label="Part fan">
             <Checkbox>has one</Checkbox>
           </Form.Item>

@@ -72,6 +72,10 @@ export default function Machines() {
                           ['Drive', driveText(m.drive)],
                           ['Frame', m.frame],
                           [
+                            'Hot end',
+                            m.hotEnd === null ? 'not known' : m.hotEnd === 'lined' ? 'lined' : 'all metal',
+                          ],
+                          [
                             'Part fan',
                             m.fan.present ? `yes, ${figure(m.fan.strength, 1)} × the usual` : 'none',
                           ],

@@ -14,6 +14,7 @@ import { LayerView } from './LayerView'
 import { MarkMatches } from './MarkMatches'
 import { Differences, ReadingFigures, ReadingNotes } from './ReadingView'
 import { SeamMap } from './SeamMap'
+import { TakeFromFile } from './TakeFromFile'
 import { useFindings } from './useFindings'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
@@ -109,6 +110,7 @@ export function PathBench({
           {tab === 'figures' && (
             <div className={ui.stack}>
               <Differences list={differences} />
+              {!piece && <TakeFromFile key={pair.current} pair={pair} reading={r} name={side.name} />}
               <ReadingFigures reading={r} />
               <ReadingNotes reading={r} />
             </div>
@@ -122,6 +124,18 @@ export function PathBench({
         </section>
         {!piece && (
           <aside className={clsx(ui.sheet, ui.stack)} aria-label="Findings">
+            {differences.length > 0 && tab !== 'figures' && (
+              <p className={clsx(ui.notice, ui.caution)}>
+                The file departs from the recipe in {differences.length}{' '}
+                {differences.length === 1 ? 'setting' : 'settings'}
+                {differences.some((d) => d.leftover)
+                  ? ', some of them look left over from another job'
+                  : ''}.{' '}
+                <button type="button" className={ui.linkish} onClick={() => setTab('figures')}>
+                  Show them
+                </button>
+              </p>
+            )}
             <div className={clsx(ui.row, ui.between)}>
               <h2>Findings</h2>
               <span className={clsx(ui.faint, ui.small)}>

@@ -59,13 +59,52 @@ export function ReadingFigures({ reading: r }: { reading: PathReading }) {
     [
       'Base',
       [
-        r.base.skirt && 'skirt',
-        r.base.brim && 'brim',
+        r.base.skirt && (r.build.skirtLoops ? `skirt of ${r.build.skirtLoops}` : 'skirt'),
+        r.base.brim && (r.build.brimLines ? `brim of ${r.build.brimLines} lines` : 'brim'),
         r.base.raftLayers && `raft of ${r.base.raftLayers} layers`,
         r.base.support && 'support',
       ]
         .filter(Boolean)
         .join(', ') || 'nothing around the part',
+    ],
+    [
+      'Part',
+      r.build.size
+        ? `${figure(r.build.size.x, 1)} × ${figure(r.build.size.y, 1)} × ${quantity(r.build.size.z, 'mm', 1)}, edge to edge of what is laid`
+        : '–',
+    ],
+    [
+      'Walls',
+      [
+        r.build.walls === null
+          ? 'cannot be told'
+          : `${r.build.walls} ${r.build.walls === 1 ? 'line' : 'lines'}`,
+        r.build.wallOrder === null
+          ? ''
+          : r.build.wallOrder === 'inside-first'
+            ? 'inner first'
+            : 'outer first',
+      ]
+        .filter(Boolean)
+        .join(', '),
+    ],
+    [
+      'Bottom, top, inside',
+      [
+        r.build.bottomLayers === null ? '' : `${r.build.bottomLayers} solid layers below`,
+        r.build.topLayers === null ? '' : `${r.build.topLayers} above`,
+        r.build.sparseDensity === null ? '' : `${quantity(r.build.sparseDensity, '%', 0)} infill`,
+      ]
+        .filter(Boolean)
+        .join(', ') || 'cannot be told',
+    ],
+    [
+      'Layer time',
+      r.build.heldLayerTime === null
+        ? r.build.slowest === null
+          ? 'no layer is slowed'
+          : `some layers are slowed, down to ${quantity(r.build.slowest, 'mm/s', 0)}`
+        : `quick layers are brought to ${quantity(r.build.heldLayerTime, 's', 1)}`,
     ],
     ['Objects', r.objects.length === 1 ? 'one' : `${r.objects.length}`],
     ['Primed', r.primed ? 'yes, beside the part' : 'nothing primes the nozzle'],
@@ -111,7 +150,9 @@ export function Differences({ list }: { list: FileDifference[] }) {
             const s = settingOf(d.key)
             return (
               <tr key={d.key}>
-                <td>{s.label}</td>
+                <td>
+                  {s.label} {d.leftover && <span className={clsx(ui.tag, ui.caution)}>left over?</span>}
+                </td>
                 <td className={clsx(ui.num, ui.figure)}>{bareText(d.key, d.recipe)}</td>
                 <td className={clsx(ui.num, ui.figure, ui.fault)}>{bareText(d.key, d.file)}</td>
                 <td className={ui.faint}>{s.kind === 'number' ? s.unit : ''}</td>

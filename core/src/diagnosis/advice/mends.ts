@@ -12,7 +12,7 @@ import { asPrinted, type FileDifference } from '../../recipe/againstFile'
 import type { RecipeValues } from '../../recipe/derive'
 import type { SettingKey, SettingValue } from '../../recipe/settings'
 import type { PathReading } from '../../toolpath/reading'
-import type { Balance, SignStates } from '../inference/balance'
+import { fires, type Balance, type SignStates } from '../inference/balance'
 import { because, type AttemptOutcome } from '../reasons'
 import { makeTarget, movesTo, type Target } from './target'
 import { signsAgainst } from './sideEffects'
@@ -235,7 +235,7 @@ const showsInFile = (suspect: SuspectId, key: SettingKey, facts: Facts) =>
   suspectOf(suspect).context.some((rule) => {
     const fact = facts[rule.fact]
     const { of } = factOf(rule.fact)
-    return fact?.from === 'path' && rule.decibans > 0 && of === key
+    return fact?.from === 'path' && rule.decibans > 0 && of === key && fires(rule, fact.value)
   })
 
 /** What is left of a mend's chance after it was tried. */

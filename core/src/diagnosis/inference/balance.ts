@@ -108,7 +108,8 @@ export function contextOf(suspect: SuspectId, facts: Facts): Weight[] {
   return weights
 }
 
-const fires = (rule: ContextRule, value: number | boolean) =>
+/** Whether a context rule fires on a fact's value. */
+export const fires = (rule: ContextRule, value: number | boolean) =>
   typeof value === 'boolean'
     ? rule.is === value
     : (rule.above !== undefined && value > rule.above) || (rule.below !== undefined && value < rule.below)

@@ -11,8 +11,9 @@ const manyStarts = (r: PathReading) => r.seam.count > 8
 /** mm³ that are left out where loops close; null where it cannot be told. */
 function earlyStopIn(r: PathReading): number | null {
   const { width } = r.features[Feature.Outer]
-  if (!manyStarts(r) || !(width > 0) || !r.layerHeight || width <= r.layerHeight) return null
-  return r.seam.early * beadArea(width, r.layerHeight)
+  const height = r.layerHeight ?? 0
+  if (!manyStarts(r) || !(height > 0) || !(width > height)) return null
+  return r.seam.early * beadArea(width, height)
 }
 
 export const RETRACTION = {

@@ -44,7 +44,7 @@ export const WALLS = {
   sparseDensity: number('Infill density', '%', [0, 100, 1], 'Share of the inside that is plastic.', {
     aka: ['infill percentage', 'fill'],
     percentOf: 'a solid inside',
-    inFile: { read: (r) => r.build.sparseDensity, slack: (recipe) => 4 + 0.15 * recipe },
+    inFile: { read: (r) => r.build.sparseDensity, slack: (recipe) => 4 + 0.25 * recipe },
     up: 'stiffer',
     down: 'softer, lighter',
   }),

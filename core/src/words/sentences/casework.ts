@@ -38,6 +38,7 @@ export const caseSentences = (say: (r: Reason) => string): Sentences<CaseReasons
   'as-asked': plain('As asked.'),
   'back-to-version': ({ version }) => `Back to version ${version}.`,
   'from-file': ({ text }) => `From a file: ${text}`,
+  'path-file-values': ({ file }) => `As the path file ${file} has it.`,
   'taken-from-file': ({ reason }) => `Taken from a file: ${say(reason)}`,
   'attempt-on': ({ attempt, part, why }) => `Attempt ${attempt} on “${part}”: ${say(why)}`,
   'attempt-changes': ({ attempt, part, changes }) =>
