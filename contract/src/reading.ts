@@ -118,6 +118,7 @@ export const pathReading = z
       longestLayer: perhaps,
     }),
     stops: z.array(z.object({ layer: count, z: n, seconds: n, overPart: z.boolean() })).max(100),
+    stopsOverPart: count,
     seam: z.object({
       starts: z
         .array(z.object({ layer: count, object: count, x: n, y: n, angle: n, turn: n, hole: z.boolean() }))

@@ -505,7 +505,7 @@ describe('marked heights', () => {
     const [first] = correlate(r.layers, [{ from: 12.2, to: 19 }])
     expect(first.id).toBe('outerAsked')
     expect(say(first.reason)).toMatch(
-      /^Outer walls drop from \d+ to \d+\u2009mm\/s between 12\.2 and 19\u2009mm: the layer time limit slows them\.$/,
+      /^Outer walls drop from \d+ to \d+\u2009mm\/s between 11\.8 and 19\.2\u2009mm: the layer time limit slows them\.$/,
     )
     expect(first.p).toBeLessThan(0.1)
     const evidence = markEvidence(first)

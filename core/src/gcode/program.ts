@@ -38,6 +38,7 @@ export interface MachineState {
 /** What can be wrong with a line without ending the reading, with the values its sentence needs. */
 export interface LineFaults {
   'no-word': object
+  exponent: object
   'axis-without-number': object
   'off-machine': { coordinate: number }
   'much-filament': { length: number }

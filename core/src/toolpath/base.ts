@@ -12,6 +12,7 @@ export function raftAt(
   widthOf: (s: Stretch) => number,
 ): number {
   let k = 0
+  let bed = 0
   for (; k < Math.min(8, layers - 1); k++) {
     let bare = 0
     let wide = 0
@@ -22,8 +23,10 @@ export function raftAt(
       if (widthOf(s) > 1.9 * nozzle) wide += s.length
     }
     if (!(bare > 0.6 * all || (k === 0 && wide > 0.5 * all))) break
+    // one layer alone is a raft when it is laid wide, without walls
+    if (k === 0 && wide > 0.5 * all && bare > 0.6 * all) bed = 1
   }
-  if (k < 2) return 0
+  if (k < 2 && !(k === 1 && bed)) return 0
   const box = (l: number) => listOf(l).reduce((b, s) => Math.max(b, s.maxX - s.minX, s.maxY - s.minY), 0)
   if (box(k) > box(0) + nozzle) return 0
   for (let l = 0; l < k; l++) for (const s of listOf(l)) s.feature = Feature.Raft

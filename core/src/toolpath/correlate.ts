@@ -194,7 +194,7 @@ export function correlate(layers: LayerTable, marks: readonly HeightRange[]): Co
       p: (1 + as) / (1 + shifts),
       inside,
       outside,
-      reason: reasonOf(q, inside, outside, layers, marks),
+      reason: reasonOf(q, v, inside, outside, layers, marks),
     })
   }
   // near ties stay in the order of the list: what was asked before what followed from it
@@ -283,6 +283,7 @@ const heightReason = reasonsOf<HeightReasons>()
 
 function reasonOf(
   q: LayerQuantity,
+  values: readonly number[],
   inside: number,
   outside: number,
   layers: LayerTable,
@@ -296,8 +297,7 @@ function reasonOf(
     change: same ? 'steps' : down ? 'drops' : 'rises',
     inside,
     outside,
-    from: longest.from,
-    to: longest.to,
+    ...changeNear(values, layers, longest),
     held:
       (q.id === 'outerAsked' || q.id === 'outerSpeed') &&
       down &&
@@ -305,10 +305,39 @@ function reasonOf(
   })
 }
 
-/** Whether marked layers all take nearly the same time, as they do when a limit holds them there. */
+/** A mark's edge is read to a few layers: what changes is looked for that far from it. */
+const EDGE_LAYERS = 4
+
+/** Heights between which a quantity is another one, nearest to a mark: where it jumps most beside the mark's edges. */
+function changeNear(v: readonly number[], { z, height }: LayerTable, mark: HeightRange): HeightRange {
+  const edge = (at: number): number => {
+    let best = -1
+    let most = 0
+    for (let k = 1; k < v.length; k++) {
+      const boundary = z[k] - height[k]
+      if (Math.abs(boundary - at) > EDGE_LAYERS * Math.max(height[k], 0.05)) continue
+      const jump = Math.abs(v[k] - v[k - 1])
+      if (jump > most) {
+        most = jump
+        best = boundary
+      }
+    }
+    return best < 0 ? at : Number(best.toFixed(2))
+  }
+  const [low, high] = [Math.min(mark.from, mark.to), Math.max(mark.from, mark.to)]
+  const found = { from: edge(low), to: edge(high) }
+  return found.from < found.to ? found : { from: low, to: high }
+}
+
+/**
+ * Whether a limit of the layer time shows: the marked layers all take the same time, and no other layer is quicker,
+ * since those that would be are brought to it as well.
+ */
 function evenTime(layers: LayerTable, marked: boolean[]): boolean {
-  const t = layers.seconds.filter((_, l) => marked[l])
-  if (t.length < 2) return false
+  const t = layers.seconds.filter((_, l) => marked[l] && l > 0)
+  const rest = layers.seconds.filter((_, l) => !marked[l] && l > 0)
+  if (t.length < 2 || !rest.length) return false
   const m = median(t)
-  return t.filter((s) => Math.abs(s - m) < 0.25 * m).length > 0.7 * t.length
+  const even = t.filter((s) => Math.abs(s - m) < 0.1 * m).length > 0.7 * t.length
+  return even && rest.filter((s) => s < 0.9 * m).length < 0.1 * rest.length
 }

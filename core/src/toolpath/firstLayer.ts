@@ -73,13 +73,25 @@ export function readFirstLayer(a: Analysis, area: number): FirstLayer | null {
     height: round(height, 3),
     speed: round(weightedQuantile(speeds, lengths, 0.5), 1),
     spacing: spacing === null ? null : round(spacing, 3),
-    flow: spacing === null ? null : round((section / (spacing * height)) * 100, 1),
+    flow: spacing === null ? null : round(flowOf(section, spacing, height) * 100, 1),
     width: round(width, 3),
     nozzle: heat?.nozzle ?? null,
     bed: heat?.bed ?? null,
     fan: time ? round(fanTime / time, 3) : 0,
     ...cover,
   }
+}
+
+/** How near a spacing has to be to the bead's width to be meant as it. */
+const FULL_WIDTH = 0.004
+
+/**
+ * What is fed against what the lines have room for. Where lines stand a whole bead apart the file spaces by width and
+ * feeds as it means to: a bead has round ends and never fills its rectangle.
+ */
+function flowOf(section: number, spacing: number, height: number): number {
+  const width = beadWidth(section, height)
+  return Math.abs(spacing / width - 1) < FULL_WIDTH ? 1 : section / (spacing * height)
 }
 
 const round = (v: number, digits: number) => Number(v.toFixed(digits))
@@ -110,6 +122,9 @@ function coverage(a: Analysis, layer: number, area: number, height: number) {
   const half = grid.cell / 2
   const slack = Math.max(half, 0.06 * context.nozzleDiameter)
   let line = 0
+  // what the lines take by themselves, and what the raster made of them: it rounds widths to whole cells
+  let drawn = 0
+  let painted = 0
   for (const s of own) {
     for (let i = s.from; i <= s.to; i++) {
       const ax = i ? x[i - 1] : 0
@@ -120,6 +135,7 @@ function coverage(a: Analysis, layer: number, area: number, height: number) {
       if (d < 1e-6) continue
       line++
       const r = Math.min(2, beadWidth((e[i] * area) / d, height) / 2)
+      drawn += 2 * r * d
       // the flanks of a bead are round: what lies within the slack of its edge belongs to the neighbour as well
       const inner = Math.max(half, r - slack)
       const r0 = Math.max(0, Math.floor((Math.min(ay, y[i]) - r - grid.minY) / grid.cell))
@@ -151,6 +167,7 @@ function coverage(a: Analysis, layer: number, area: number, height: number) {
           const off = Math.abs(px * uy - py * ux)
           if (t < 0 || t > d || off > r) continue
           const c = row * grid.nx + col
+          painted++
           if (times[c] === 0) times[c] = 1
           // a second line over the heart of this cell, not its own neighbour in the path
           if (off <= inner) {
@@ -166,6 +183,8 @@ function coverage(a: Analysis, layer: number, area: number, height: number) {
     program,
     own.filter((s) => s.closed && s.boundary),
   )
+  // what a hollow part leaves open is no gap between lines
+  const filled = own.some((s) => s.feature === Feature.Solid || s.feature === Feature.Infill)
   let covered = 0
   let outline = 0
   let gaps = 0
@@ -178,10 +197,10 @@ function coverage(a: Analysis, layer: number, area: number, height: number) {
     else if (times[c] > 1) overlaps++
   }
   const islands = piecesOf(times, grid, Math.max(4, Math.round(1 / (grid.cell * grid.cell))))
-  const cell2 = grid.cell * grid.cell
+  const cell2 = painted ? drawn / painted : grid.cell * grid.cell
   return {
     contact: round(covered * cell2, 1),
-    gaps: outline ? round((gaps / outline) * 100, 1) : 0,
+    gaps: outline && filled ? round((gaps / outline) * 100, 1) : 0,
     overlaps: outline ? round((overlaps / outline) * 100, 1) : 0,
     islands: islands.length,
     smallestIsland: islands.length ? round(Math.min(...islands) * cell2, 1) : 0,

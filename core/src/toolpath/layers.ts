@@ -15,6 +15,40 @@ export interface LayerIndex {
 
 const SAME = 0.005
 
+/** Plastic laid lower than this lies on no height that a layer could have, mm. */
+const NO_HEIGHT = 0.02
+/** A purge is laid with few moves. */
+const MOST_PURGE_MOVES = 40
+
+/** Whether the lowest height is a purge: laid before the next one and beside it, with a few moves. */
+function purges(
+  { x, y, kind }: Program,
+  low: number,
+  next: number,
+  top: readonly number[],
+  first: readonly number[],
+  last: readonly number[],
+): boolean {
+  if (top[low] < NO_HEIGHT) return true
+  if (last[low] >= first[next]) return false
+  const own = { minX: Infinity, maxX: -Infinity, minY: Infinity, maxY: -Infinity }
+  const part = { ...own }
+  let moves = 0
+  const grow = (box: typeof own, i: number) => {
+    for (const k of [Math.max(0, i - 1), i]) {
+      box.minX = Math.min(box.minX, x[k])
+      box.maxX = Math.max(box.maxX, x[k])
+      box.minY = Math.min(box.minY, y[k])
+      box.maxY = Math.max(box.maxY, y[k])
+    }
+  }
+  for (let i = first[low]; i <= last[low]; i++)
+    if (kind[i] === MoveKind.Extrude && ++moves <= MOST_PURGE_MOVES) grow(own, i)
+  if (moves > MOST_PURGE_MOVES) return false
+  for (let i = first[next]; i <= last[next]; i++) if (kind[i] === MoveKind.Extrude) grow(part, i)
+  return own.maxX < part.minX || own.minX > part.maxX || own.maxY < part.minY || own.minY > part.maxY
+}
+
 /**
  * Finds the layers of a program by where it lays plastic, never by comments. Travels and lifts belong to the
  * layer that was laid last; objects printed one after another share layers of equal height. Where Z rises
@@ -66,15 +100,21 @@ export function indexLayers(program: Program): LayerIndex {
     layerOf[i] = now
   }
   if (!top.length) return { layerOf, z: [], height: [], spiral, purged: false }
-  let lowest = 0
-  for (let l = 1; l < top.length; l++) if (top[l] < top[lowest]) lowest = l
-  let purged = false
+  const up = top.map((_, l) => l).sort((a, b) => top[a] - top[b])
+  // what lies lowest may be no layer of the part: a line beside it, or plastic laid at no height at all
+  let at = 0
+  while (at + 1 < up.length && purges(program, up[at], up[at + 1], top, first, last)) at++
+  let purged = at > 0
+  const lowest = up[at]
+  const below = new Set(up.slice(0, at))
   const keep: number[] = []
   for (let l = 0; l < top.length; l++) {
+    if (below.has(l)) continue
     if (l !== lowest && last[l] < first[lowest]) purged = true
     else if (last[l] >= 0) keep.push(l)
   }
   keep.sort((a, b) => top[a] - top[b])
+  if (!keep.length) keep.push(lowest)
   const renumber = new Int32Array(top.length).fill(-1)
   keep.forEach((l, i) => (renumber[l] = i))
   for (let i = 0; i < count; i++) if (layerOf[i] >= 0) layerOf[i] = renumber[layerOf[i]]

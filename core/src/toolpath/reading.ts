@@ -1,5 +1,5 @@
 import { filamentArea, filamentMass } from '../extrusion/bead'
-import type { Program } from '../gcode/program'
+import { GcodeError, type Program } from '../gcode/program'
 import type { Reason } from '../quantity/reason'
 import { median } from '../statistics/summary'
 import { analysePath } from './analyse'
@@ -59,7 +59,9 @@ export interface PathReading {
     /** Layer of the longest one. */
     longestLayer: number | null
   }
+  /** The longest {@link MOST_STOPS}; and how many there are over the part in all. */
   stops: { layer: number; z: number; seconds: number; overPart: boolean }[]
+  stopsOverPart: number
   seam: SeamReading
   objects: { minX: number; minY: number; maxX: number; maxY: number; fromZ: number; toZ: number }[]
   /** Totals by feature; index is the feature's number. */
@@ -78,6 +80,7 @@ export interface PathReading {
  * Reads a program: motion, layers, features, open-air travel, first layer, seam and feed. The one entry point;
  * the same in a browser's worker, on the server and in tests.
  * @param onStep called between the stages with the share done, 0 to 1
+ * @throws GcodeError when it lays nothing
  */
 export function readPath(
   program: Program,
@@ -90,6 +93,7 @@ export function readPath(
 /** The reading of an analysis: everything that is kept once the moves are let go. */
 export function summarise(a: Analysis): PathReading {
   const { program, context, timeline, index } = a
+  if (!index.z.length) throw new GcodeError('nothing-fed')
   const area = filamentArea(context.filamentDiameter)
   const { table, totals, meltPlace, restSpeed, travelSpeed, firstAcceleration, travelAcceleration } =
     tabulate(a, area)
@@ -152,13 +156,14 @@ export function summarise(a: Analysis): PathReading {
     },
     stops: [...a.stops]
       .sort((p, q) => q.seconds - p.seconds)
-      .slice(0, 100)
+      .slice(0, MOST_STOPS)
       .map((s) => ({
         layer: s.layer,
         z: table.z[s.layer],
         seconds: round(s.seconds, 2),
         overPart: s.overPart,
       })),
+    stopsOverPart: a.stops.filter((s) => s.overPart && s.seconds >= 0.5).length,
     seam: readSeam(a),
     objects: a.objects.map((o) => ({
       minX: round(o.minX, 2),
@@ -199,6 +204,9 @@ export function summarise(a: Analysis): PathReading {
     assumed: timeline.assumed,
   }
 }
+
+/** Stops that are kept one by one. */
+const MOST_STOPS = 100
 
 export const round = (v: number, digits: number) => Number(v.toFixed(digits))
 

@@ -16,7 +16,7 @@ export interface LayerTable {
   /** mm/s really reached on outer walls, and what the file asks there; null where a layer has none. */
   outerSpeed: (number | null)[]
   outerAsked: (number | null)[]
-  /** mm³/s, the fastest stretch of at least 1 mm, and the mean while feeding. */
+  /** mm³/s, the fastest stretch of at least 1 mm, short chords together, and the mean while feeding. */
   meltPeak: number[]
   meltMean: number[]
   /** mm; width of the outer wall's bead, or of all lines where there is none. */
@@ -108,6 +108,9 @@ export function tabulate(a: Analysis, area: number) {
   let px = 0
   let py = 0
   let pz = 0
+  let runLaid = 0
+  let runTime = 0
+  let runLength = 0
   for (let i = 0; i < count; i++) {
     const l = index.layerOf[i]
     const k = kind[i]
@@ -151,11 +154,16 @@ export function tabulate(a: Analysis, area: number) {
         add(askedOf[f], Math.round(speed[i] * 10), length)
         if (s.printAcceleration !== null) add(accelerationOf[f], s.printAcceleration, length)
       } else firstAcceleration ??= s.printAcceleration
-      if (length >= 1) {
-        const rate = (laid * v) / length
+      // short chords, as arcs and curves are made of, count together from 1 mm on
+      runLaid += laid
+      runTime += length / (v || 1)
+      runLength += length
+      if (runLength >= 1) {
+        const rate = runLaid / runTime
         if (rate > meltPeak[l]) meltPeak[l] = rate
         if (rate > total.meltPeak) total.meltPeak = rate
         if (rate > worst.rate) worst = { rate, layer: l, feature: f as Feature }
+        runLaid = runTime = runLength = 0
       }
       if (f === Feature.Outer) {
         outerLength[l] += length
@@ -164,7 +172,8 @@ export function tabulate(a: Analysis, area: number) {
         outerVolume[l] += laid
       }
       if (l > 0 && speed[i] > 0) add(speeds, Math.round(speed[i] * 10), length)
-    } else if (k === MoveKind.Travel) {
+    } else runLaid = runTime = runLength = 0
+    if (k === MoveKind.Travel) {
       if (i < lastLaid) {
         const d = Math.sqrt(dx * dx + dy * dy)
         if (d > 0.5) add(travelSpeeds, Math.round(speed[i] * 10), d)

@@ -30,8 +30,9 @@ export function travelsByLayer(program: Program, index: LayerIndex, layers: numb
       continue
     }
     const l = index.layerOf[i]
-    if (l < 0 || i > lastLaid) continue
+    if (l < 0) continue
     if (k === MoveKind.Travel) {
+      if (i > lastLaid) continue
       const dx = x[i] - (i ? x[i - 1] : 0)
       const dy = y[i] - (i ? y[i - 1] : 0)
       if (dx * dx + dy * dy > 0.25) travelOf[l].push({ move: i, retracted, run })

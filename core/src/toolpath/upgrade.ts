@@ -16,8 +16,12 @@ export const READING_SCHEMA = 3
 type StoredFault = ReadingFault | { line: number; text: string }
 type StoredSeamOfObject = SeamOfObject | (Omit<SeamOfObject, 'resultantLength'> & { together: number })
 /** A path reading as it was kept, in any shape there ever was. */
-export type StoredReading = Omit<PathReading, 'faults' | 'assumed' | 'seam' | 'build' | 'features'> & {
+export type StoredReading = Omit<
+  PathReading,
+  'faults' | 'assumed' | 'seam' | 'build' | 'features' | 'stopsOverPart'
+> & {
   build?: PathReading['build']
+  stopsOverPart?: number
   features: (Omit<FeatureTotals, 'usual' | 'fan' | 'acceleration'> & Partial<FeatureTotals>)[]
   faults: StoredFault[]
   assumed: (Reason | string)[]
@@ -29,6 +33,8 @@ export function upgradeReading(stored: StoredReading): PathReading {
   return {
     ...stored,
     build: stored.build ?? UNKNOWN_BUILD,
+    stopsOverPart:
+      stored.stopsOverPart ?? (stored.stops ?? []).filter((s) => s.overPart && s.seconds >= 0.5).length,
     features: (stored.features ?? []).map((f) => ({ usual: null, fan: null, acceleration: null, ...f })),
     faults: stored.faults.map((f) => ('reason' in f ? f : { line: f.line, reason: upgradeReason(f.text) })),
     assumed: stored.assumed.map(upgradeReason),

@@ -91,7 +91,7 @@ export class Interpreter {
   }
 
   /** A fault the lexer found in a line. */
-  faultIn(line: number, code: 'no-word'): void {
+  faultIn(line: number, code: 'no-word' | 'exponent'): void {
     this.line = line
     this.fault(code)
   }
@@ -210,8 +210,10 @@ export class Interpreter {
       case 104:
       case 109: {
         const t = sane(temperature())
-        if (t !== null) this.changeState({ nozzle: t })
-        this.words.tool = -1 // the T here names the heater
+        const { tool } = this.words // names the heater: another one than that at work is not this nozzle
+        const other = tool >= 0 && tool !== this.states[this.states.length - 1].tool
+        if (t !== null && !other) this.changeState({ nozzle: t })
+        this.words.tool = -1
         return
       }
       case 140:

@@ -26,6 +26,10 @@ export class Lexer {
   private decimals = 0
   private negative = false
   private afterPoint = false
+  private signed = false
+  /** The letter of the word follows a digit without a blank. */
+  private glued = false
+  private lastByte = 0
 
   // --- the line being read
   private mode: 'code' | 'comment' | 'bracket' | 'skip' = 'code'
@@ -34,6 +38,7 @@ export class Lexer {
   private name = ''
   private naming = false
   private wordFaults = 0
+  private exponents = 0
   private afterReturn = false
 
   /** @param wordsOnly reads the words and lets them go: to measure what the reading of words alone costs */
@@ -96,6 +101,8 @@ export class Lexer {
       if (letter < 0 || letter > 25) return 0
       const mask = 1 << letter
       if ((PLAIN & mask) === 0 || have & mask) return 0
+      // a feed glued to a number, with a sign: it may be an exponent
+      if (letter === E && b[i + 1] === 45 && b[i - 1] >= 46 && b[i - 1] <= 57) return 0
       c = b[++i]
       let negative = false
       if (c === 45) {
@@ -153,6 +160,8 @@ export class Lexer {
       return
     }
     this.afterReturn = false
+    const before = this.lastByte
+    this.lastByte = c
     if (c === 0) throw new GcodeError('binary')
     if (this.mode === 'comment' || this.mode === 'skip') return
     if (this.mode === 'bracket') {
@@ -192,6 +201,7 @@ export class Lexer {
     if (c === 45 || c === 43) {
       if (this.letter < 0 || this.digits > 0) this.wordFaults++
       this.negative = c === 45
+      this.signed = true
       return
     }
     if (c === 32 || c === 9) {
@@ -224,6 +234,7 @@ export class Lexer {
       this.endWord()
       if (this.mode !== 'code') return
       this.letter = upper - 65
+      this.glued = (before >= 48 && before <= 57) || before === 46
       this.lettersOnLine++
       return
     }
@@ -245,6 +256,9 @@ export class Lexer {
     if (letter < 0) return
     const number = (this.negative ? -this.mantissa : this.mantissa) / TENS[this.decimals]
     const bare = this.digits === 0
+    // as programs print very small or large numbers: a sign and two digits
+    if (letter === E && this.glued && this.signed && this.digits === 2 && !this.afterPoint) this.exponents++
+    this.signed = false
     this.letter = -1
     this.digits = 0
     this.mantissa = 0
@@ -278,7 +292,8 @@ export class Lexer {
     if (this.wordsOnLine) {
       if (this.wordFaults) this.badLines++
       else this.goodLines++
-      if (!this.wordsOnly) this.interpreter.execute(this.lineNumber)
+      if (this.exponents) this.interpreter.faultIn(this.lineNumber, 'exponent')
+      else if (!this.wordsOnly) this.interpreter.execute(this.lineNumber)
     } else if (this.wordFaults || this.name) this.badLines++
     if (this.wordFaults) this.interpreter.faultIn(this.lineNumber, 'no-word')
     if (this.badLines > 200 && this.badLines > 4 * this.goodLines) throw new GcodeError('not-gcode')
@@ -293,6 +308,8 @@ export class Lexer {
     this.lettersOnLine = 0
     this.wordsOnLine = 0
     this.wordFaults = 0
+    this.exponents = 0
+    this.signed = false
     this.name = ''
     this.naming = false
     this.lineNumber++

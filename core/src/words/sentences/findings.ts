@@ -95,9 +95,10 @@ export const FINDING_STATEMENTS: Statements<FindingReasons> = {
   },
 
   'slow-down-swings': {
-    text: ({ top, least, from, to, more }) =>
-      `Outer walls drop from ${figure(top, 0)} to ${quantity(least, 'mm/s', 0)} at ${heightsText(from, to)}${more > 0 ? ` and in ${more} more places` : ''}.`,
-    why: plain('A change of speed shows as a band in gloss and width: usually the minimum layer time.'),
+    text: ({ top, least, from, to, more, held }) =>
+      `Outer walls drop from ${figure(top, 0)} to ${quantity(least, 'mm/s', 0)} at ${heightsText(from, to)}${more > 0 ? ` and in ${more} more places` : ''}${held == null ? '' : `; these layers are brought to ${quantity(held, 's', 1)}`}.`,
+    why: ({ held }) =>
+      `A change of speed shows as a band in gloss and width${held == null ? '' : ': here the minimum layer time makes it'}.`,
   },
   'speed-even': {
     text: ({ speed }) => `Outer walls keep ${quantity(speed, 'mm/s', 0)} on every layer.`,

@@ -23,6 +23,7 @@ export const lineFaultSentences: Sentences<LineFaults> = {
   'much-filament': ({ length }) =>
     `${length} mm of filament in one move is a slip; the move is taken without it.`,
   'arc-plane': plain('An arc outside the XY plane is taken as a straight line.'),
+  exponent: plain('A number is written with an exponent, which G-code does not have; the line is left out.'),
   'arc-radius-small': plain('An arc’s radius is too small for its ends; it is taken as a straight line.'),
   'arc-without-centre': plain('An arc has neither a centre nor a radius; it is taken as a straight line.'),
 }

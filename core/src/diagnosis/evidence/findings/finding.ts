@@ -29,7 +29,15 @@ export interface FindingReasons {
   'layers-too-quick': { seconds: number; needed: number; from: number; to: number }
   'layers-cool': { needed: number }
 
-  'slow-down-swings': { top: number; least: number; from: number; to: number; more: number }
+  /** `held`: s, the time the slowed layers are brought to; null where they are not. */
+  'slow-down-swings': {
+    top: number
+    least: number
+    from: number
+    to: number
+    more: number
+    held: number | null
+  }
   'speed-even': { speed: number }
   'outer-fastest': { outer: number; inner: number }
   'outer-over-card': { speed: number; card: number }

@@ -1,4 +1,5 @@
 import { widthAtSpacing } from '../../../extrusion/bead'
+import type { MaterialCard } from '../../../material/cards'
 import type { PathReading } from '../../../toolpath/reading'
 import type { FindingRules } from './finding'
 
@@ -10,15 +11,23 @@ const lineWidth = ({ firstLayer: f }: PathReading) =>
 /** Below this a first layer is thin whatever the bed is like, mm. */
 const THIN = 0.15
 
+const mostFirst = (card: MaterialCard) => (card.flexible ? 20 : 40)
+
+/** Whether a first layer runs faster than lines take hold, outright or against what follows. */
+function tooFast(r: PathReading, card: MaterialCard): boolean {
+  const speed = r.firstLayer?.speed ?? 0
+  const outer = r.rest.outerSpeed
+  return speed > mostFirst(card) || (outer !== null && speed > 20 && speed > 0.8 * outer)
+}
+
 export const FIRST_LAYER_FINDINGS = {
   'first-fast': {
     raises: ['first-layer-too-fast'],
     find: (r, { card }) => {
       const speed = r.firstLayer?.speed
       if (speed === undefined) return null
-      const outer = r.rest.outerSpeed
-      const most = card.flexible ? 20 : 40
-      return speed > most || (outer && speed > 20 && speed > 0.8 * outer)
+      const most = mostFirst(card)
+      return tooFast(r, card)
         ? { severity: 'fault', ...base(r), size: speed / most, values: { speed } }
         : null
     },
@@ -26,7 +35,7 @@ export const FIRST_LAYER_FINDINGS = {
   'first-calm': {
     clears: ['first-layer-too-fast'],
     find: (r, { card }) =>
-      r.firstLayer && r.firstLayer.speed <= (card.flexible ? 20 : 30)
+      r.firstLayer && r.firstLayer.speed <= (card.flexible ? 20 : 30) && !tooFast(r, card)
         ? { severity: 'good', values: { speed: r.firstLayer.speed } }
         : null,
   },

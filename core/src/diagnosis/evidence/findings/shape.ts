@@ -13,8 +13,8 @@ export const SHAPE_FINDINGS = {
             severity: 'fault',
             from: over[0].z - 0.2,
             to: over[0].z,
-            size: over.length,
-            values: { times: over.length, seconds: over[0].seconds },
+            size: r.stopsOverPart,
+            values: { times: r.stopsOverPart, seconds: over[0].seconds },
           }
         : null
     },

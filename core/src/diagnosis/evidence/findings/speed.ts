@@ -19,7 +19,14 @@ export const SPEED_FINDINGS = {
         from: worst.from,
         to: worst.to,
         size: least / top,
-        values: { top, least, from: worst.from, to: worst.to, more: slow.length - 1 },
+        values: {
+          top,
+          least,
+          from: worst.from,
+          to: worst.to,
+          more: slow.length - 1,
+          held: r.build.heldLayerTime,
+        },
       }
     },
   },
