@@ -60,13 +60,21 @@ test('a stringing case on the tube-fed machine, from new case to closed case, an
 
   // one change; a second one is asked for by name, and what cannot be told apart then is said
   const lead = page.locator('[data-entry="next"] [data-proposal]').first()
+  // the file was not made from this recipe: that comes first, or its values become the recipe
+  await expect(lead).toContainText('Make the path file anew')
+  await expect(lead).toContainText('retraction length 1.5 mm instead of 5.1 mm')
+  await page.getByRole('button', { name: 'Take the file’s values as the recipe' }).click()
+  const taken = page.getByRole('region', { name: 'Values of the file' })
+  await expect(taken.locator('[data-take="retractLength"]')).toContainText('1.5')
+  await taken.getByRole('button', { name: /^Write version 2/ }).click()
+  await expect(page.locator('[data-entry="told"]')).toContainText('The file carries out the recipe')
   await expect(lead).toContainText('Retraction length')
   const hot = page.locator('[data-proposal^="nozzle-too-hot"]')
   await hot.getByRole('button', { name: /^And also/ }).click()
   await expect(page.locator('[data-entry="next"]')).toContainText('you will not know')
   await hot.getByRole('button', { name: /^Leave out/ }).click()
   await page.getByRole('button', { name: 'Change it and open an attempt' }).click()
-  await expect(page.locator('[data-entry="attempt-1"]')).toContainText('Recipe version 1 → 2')
+  await expect(page.locator('[data-entry="attempt-1"]')).toContainText('Recipe version 2 → 3')
 
   // better at first: the balance moves and the next proposal follows
   await page.locator('[data-outcome="strings-thin"]').getByText('Better').click()
@@ -82,17 +90,17 @@ test('a stringing case on the tube-fed machine, from new case to closed case, an
   await expect(page.getByRole('heading', { name: 'All signs are gone' })).toBeVisible()
   await page.getByRole('button', { name: 'Close the case' }).click()
   await expect(page.locator('[data-entry="kept"]')).toContainText('Retraction too short')
-  await expect(page.locator('[data-entry="kept"]')).toContainText('version 3')
+  await expect(page.locator('[data-entry="kept"]')).toContainText('version 4')
   const address = page.url()
 
   // stop everything, the database too; start again
   await app.stop()
   await app.start()
   await page.goto(address)
-  await expect(page.locator('[data-entry="kept"]')).toContainText('version 3')
+  await expect(page.locator('[data-entry="kept"]')).toContainText('version 4')
   await page.goto(`${app.url}/recipes?find=Retraction length`)
   await expect(page.locator('[data-setting="retractLength"]')).toContainText('from a case')
-  await expect(page.getByText('Version 3', { exact: true })).toBeVisible()
+  await expect(page.getByText('Version 4', { exact: true })).toBeVisible()
   expect(errors).toEqual([])
 })
 

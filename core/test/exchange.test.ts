@@ -28,6 +28,7 @@ import {
   diameterFacts,
   dryingHours,
   dryingOf,
+  ruinsRoll,
   dryness,
   partCost,
   readLabel,
@@ -79,7 +80,7 @@ test('every family on both demo machines: whole, and no rule calls a derived rec
           machine.name,
           family,
           grade,
-          beyond ? ['machine-too-cool'] : [],
+          beyond ? ['machine-too-cool'] : family === 'other' ? ['label-needed'] : [],
         ])
         // within the card's ranges unless a machine limit or a dispute moved it, and then the words say so
         const c = cardOf(family)
@@ -206,8 +207,15 @@ describe('the roll', () => {
     expect(dryness(pa('2026-01-01', [{ on: '2026-01-09', temperature: 75, hours: 12 }]), today)).toBe('dry')
     expect(dryness(pa('2026-01-01', [{ on: '2026-01-09', temperature: 75, hours: 3 }]), today)).toBe('due')
     expect(dryness(pa(null, []), today)).toBe('unknown')
-    // common practice, no source: PEBA wants 10 h at 65 °C and about 12 h at 50 °C
-    expect(dryingHours(dryingOf(roll('peba')), 50)).toBeCloseTo(12, 9)
+    // common practice, no source: twice the hours for each 10 °C, down to 15 °C under the card
+    expect(dryingHours(dryingOf(roll('peba')), 55)).toBeCloseTo(20, 9)
+    expect(dryingHours(dryingOf(roll('peba')), 50)).toBeCloseTo(10 * 2 ** 1.5, 9)
+    // a PLA roll at 80 °C welds to itself
+    expect([ruinsRoll(roll('pla'), 80), ruinsRoll(roll('pla'), 50), ruinsRoll(roll('pa'), 75)]).toEqual([
+      true,
+      false,
+      false,
+    ])
     expect(dryingHours(dryingOf(roll('peba')), 40)).toBeNull()
   })
   test('fit, run-out and cost', () => {

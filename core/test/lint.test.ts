@@ -50,6 +50,8 @@ const warningsIn = (s: Situation, pins = pinsOf(s)) => {
 }
 const bedResidual = (residual: number): Machine => ({ ...shed, bed: { ...shed.bed, residual } })
 const nozzleLimit = (nozzle: number): Machine => ({ ...shed, limits: { ...shed.limits, nozzle } })
+const bedLimit = (bed: number): Machine => ({ ...shed, limits: { ...shed.limits, bed } })
+const fine: Machine = { ...shed, nozzle: { ...shed.nozzle, diameter: 0.25 } }
 const slowOne: Machine = { ...shed, limits: { ...shed.limits, speed: 110 } }
 const labelled = roll('pla', { label: { ...pla.label, speed: { min: 20, max: 50 } } })
 
@@ -137,6 +139,29 @@ const CASES: Record<LintRuleId, { bites: Situation[]; silent: Situation[] }> = {
   'first-too-fast': {
     bites: [{ set: { firstSpeed: 60 } }, { set: { firstSpeed: 35, outerSpeed: 40 } }],
     silent: [{ set: { firstSpeed: 30 } }, { set: { firstSpeed: 20, outerSpeed: 20 } }],
+  },
+  'bed-too-cool': {
+    bites: [
+      { machine: bedLimit(80), filament: roll('abs') },
+      { machine: bedLimit(60), filament: roll('pp') },
+    ],
+    silent: [
+      { machine: bedLimit(100), filament: roll('abs') },
+      { machine: bedLimit(90), filament: roll('abs') },
+      { machine: bedLimit(0) },
+    ],
+  },
+  'label-needed': {
+    bites: [{ filament: roll('other', { label: { ...pla.label, nozzle: null } }) }],
+    silent: [{ filament: roll('other', { label: { ...pla.label, nozzle: { min: 210, max: 240 } } }) }],
+  },
+  'filled-nozzle': {
+    bites: [
+      { filament: roll('pla', { finish: 'glow' }) },
+      { machine: fine, filament: roll('pla', { finish: 'wood' }) },
+      { filament: roll('pa', { abrasive: true }), machine: shed },
+    ],
+    silent: [{}, { filament: roll('pla', { finish: 'wood' }) }, { machine: fine }],
   },
   'machine-too-cool': {
     bites: [{ machine: nozzleLimit(240), filament: roll('pc') }],

@@ -20,8 +20,12 @@ export const USUAL_COMMANDS: Commands = {
   pressure: 'k',
   level: 'none',
 }
-/** A machine's commands, what is not said as usual. */
-export const commandsOf = (machine: { commands?: Commands }): Commands => ({
+/** A machine's commands, what is not said as usual; one with a probe uses it. */
+export const commandsOf = (machine: {
+  commands?: Commands
+  bed?: { levelling: 'screws' | 'probe' }
+}): Commands => ({
   ...USUAL_COMMANDS,
+  ...(machine.bed?.levelling === 'probe' && { level: 'probe' as const }),
   ...machine.commands,
 })

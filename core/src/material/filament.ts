@@ -1,6 +1,16 @@
 import { cardOf, type FamilyId, type MaterialCard, type Range } from './cards'
 
-export const FINISHES = ['plain', 'silk', 'matte', 'filled', 'clear', 'glow'] as const
+export const FINISHES = [
+  'plain',
+  'silk',
+  'matte',
+  'filled',
+  'clear',
+  'glow',
+  'wood',
+  'metal',
+  'fibre',
+] as const
 export type Finish = (typeof FINISHES)[number]
 
 /** A diameter taken at one place of the roll: across, and across at a right angle where it was turned. mm. */
@@ -104,18 +114,31 @@ export function dryingOf(filament: Pick<Filament, 'label' | 'family'>): Material
   return filament.label.drying ? { ...drying, ...filament.label.drying } : drying
 }
 
+/** Finishes whose filling wears a brass nozzle and clogs a fine one. Common practice, no source. */
+export const wears = (f: Pick<Filament, 'abrasive' | 'finish'>): boolean =>
+  f.abrasive || f.finish === 'glow' || f.finish === 'metal' || f.finish === 'fibre' || f.finish === 'filled'
+
 /**
- * Hours a roll needs in a dryer that only reaches `temperature`: a fifth more for each 15 °C missing, after
- * PEBA's 10 h at 65 °C and about 12 h at 50 °C; common practice, no source.
- * @returns null where the dryer is too cold to count (20 °C or more short)
+ * Whether a heat would ruin a roll: above the softening point its turns weld together. Common practice, no source.
+ * @param temperature °C of the dryer
+ */
+export const ruinsRoll = (filament: Pick<Filament, 'family'>, temperature: number): boolean => {
+  const { softening, drying, flexible } = cardOf(filament.family)
+  return temperature > Math.max(flexible ? drying.temperature + 15 : softening - 2, drying.temperature)
+}
+
+/**
+ * Hours a roll needs in a dryer that only reaches `temperature`: twice as long for each 10 °C missing, common practice,
+ * no source.
+ * @returns null where the dryer is too cold to count (more than 15 °C short)
  */
 export function dryingHours(
   wanted: { temperature: number; hours: number },
   temperature: number,
 ): number | null {
   const short = wanted.temperature - temperature
-  if (short >= 20) return null
-  return short <= 0 ? wanted.hours : wanted.hours * 1.2 ** (short / 15)
+  if (short > 15) return null
+  return short <= 0 ? wanted.hours : wanted.hours * 2 ** (short / 10)
 }
 
 /** Whether a time in the dryer was hot and long enough; one without figures is taken at its word. */
@@ -147,7 +170,8 @@ export function dryness(filament: Care, today: string): Dryness {
   const dried = lastDried(filament) !== null
   const since = daysInAir(filament, today)
   if (since === null) return filament.openedOn === null && !drying.hygroscopic ? 'fine' : 'unknown'
-  if (since > drying.openDays) return drying.hygroscopic ? 'due' : 'fine'
+  // age counts for every family, slowly for those that take up little water
+  if (since > drying.openDays) return 'due'
   return dried ? 'dry' : 'fine'
 }
 

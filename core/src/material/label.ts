@@ -66,6 +66,14 @@ export function readLabel(text: string): LabelReading {
     else if (max <= 160 && (named === 'bed' || (named !== 'nozzle' && /c|f|°|º/i.test(unit))))
       out.bed ??= { min, max }
   }
+  // a single heat is the bed's where the word says so
+  const bed = /(?:bed|plate)\D{0,12}?(\d{2,3})(?![\d.,]|\s*(?:-|–|—|~|to\b|mm|g\b))\s*[°º]?\s*([cf])?/i.exec(
+    clean,
+  )
+  if (bed && !out.bed) {
+    const heat = celsius(number(bed[1]), bed[2] ?? '')
+    if (heat >= 20 && heat <= 160) out.bed = { min: heat, max: heat }
+  }
   const dry =
     /dry\D{0,20}(\d{2,3})\s*[°º]?\s*([cf])?\D{0,12}?(\d{1,2}(?:[.,]\d)?)\s*(?:-\s*\d{1,2}\s*)?h/i.exec(clean)
   if (dry) out.drying = { temperature: celsius(number(dry[1]), dry[2] ?? ''), hours: number(dry[3]) }

@@ -101,7 +101,9 @@ export const POLICIES = {
           ? {
               side: 0,
               because: reason('bed-reaches', { limit: m.limits.bed }),
-              value: () => Math.min(65, m.limits.bed),
+              // as warm as the bed gets; one that ends low does not jump to what a hot one would be given
+              value: (card) =>
+                m.limits.bed > 65 ? Math.min(card, m.limits.bed) : Math.min(65, m.limits.bed),
             }
           : { side: 1, because: reason('bed-hot-enough'), value: asCard },
   },

@@ -4,7 +4,7 @@ import { READINESS_WORDS, lookName, say } from '@verimend/core/words'
 import { cardOf, dryness } from '@verimend/core/material'
 import { isPiece } from '@verimend/core/trials'
 import { Link } from 'react-router'
-import { useReadiness } from '../api/queries'
+import { useFilaments, useMachines, useReadiness } from '../api/queries'
 import { usePairOf } from '../pairs/usePairOf'
 import { Swatch } from '../pairs/PairName'
 import { today } from '../components/format'
@@ -38,6 +38,36 @@ export function ReadyMark({ state, title }: { state: State; title: string }) {
   )
 }
 
+/** What comes before the first pair: a roll and a machine. */
+function FirstPair() {
+  const rolls = useFilaments().data
+  const machines = useMachines().data
+  const missing = [
+    ...(rolls?.length === 0 ? [{ to: '/shelf/new', text: 'Add a roll' }] : []),
+    ...(machines?.length === 0 ? [{ to: '/machines/new', text: 'Add a machine' }] : []),
+  ]
+  return missing.length ? (
+    <Empty
+      action={
+        <span className={ui.row}>
+          {missing.map((m) => (
+            <Link key={m.to} to={m.to}>
+              {m.text}
+            </Link>
+          ))}
+        </span>
+      }
+    >
+      A recipe belongs to a filament on a machine: enter both, then choose them at the top. If all you have is
+      a path file, drop it on the case: its values become the recipe.
+    </Empty>
+  ) : (
+    <Empty>
+      No pair yet. Choose a filament and a machine at the top: the first recipe is derived at once.
+    </Empty>
+  )
+}
+
 /** Pairs against what has to be known of them, with the step most worth its time. */
 export function Readiness({ pairId, choose }: { pairId: string | null; choose: (id: string) => void }) {
   const readiness = useReadiness()
@@ -46,9 +76,7 @@ export function Readiness({ pairId, choose }: { pairId: string | null; choose: (
     <Loaded query={readiness}>
       {(list) =>
         list.length === 0 ? (
-          <Empty>
-            No pair yet. Choose a filament and a machine at the top: the first recipe is derived at once.
-          </Empty>
+          <FirstPair />
         ) : (
           <div className={clsx(ui.sheet, ui.tablewrap)}>
             <table className={clsx(ui.plain, styles.readiness)}>

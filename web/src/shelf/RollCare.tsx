@@ -5,6 +5,7 @@ import {
   diameterFacts,
   dryingCounts,
   dryingHours,
+  ruinsRoll,
   dryingOf,
   dryness,
   partCost,
@@ -85,6 +86,7 @@ export function DryingForm({
   const needed = temperature === null ? null : dryingHours(wanted, temperature)
   const drying: Drying = { on: today(), temperature, hours }
   const enough = dryingCounts(drying, wanted)
+  const ruined = temperature !== null && ruinsRoll(filament, temperature)
   return (
     <div className={ui.stack} style={{ gap: 6 }}>
       <div className={ui.row}>
@@ -98,7 +100,7 @@ export function DryingForm({
         <InputNumber aria-label="Hours" value={hours} onChange={setHours} suffix="h" style={{ width: 80 }} />
         <Button
           loading={busy}
-          disabled={temperature === null || hours === null}
+          disabled={temperature === null || hours === null || ruined}
           onClick={() =>
             onChange({ dryings: [...filament.dryings, drying] }, `${filament.name}: drying noted.`)
           }
@@ -106,7 +108,13 @@ export function DryingForm({
           Dried today
         </Button>
       </div>
-      {!enough && temperature !== null && (
+      {ruined && (
+        <span className={clsx(ui.fault, ui.small)}>
+          At {quantity(temperature, '°C')} the turns of {cardOf(filament.family).name} weld together: that
+          ruins the roll.
+        </span>
+      )}
+      {!enough && !ruined && temperature !== null && (
         <span className={clsx(ui.caution, ui.small)}>
           {needed === null
             ? `Too cold to count: ${cardOf(filament.family).name} wants ${quantity(wanted.temperature, '°C')}.`

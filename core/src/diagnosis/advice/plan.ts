@@ -201,7 +201,11 @@ export function planNext(input: PlanInput): Advice {
   const best = asked.at(0)
   // a question goes before the mend when it saves; with nothing to mend it is all there is
   const next = best && (best.saves > 0 || !order.length) ? best : balance.seen ? (order.at(0) ?? null) : null
-  const others = [...asked.slice(0, 5), ...order.slice(0, 4)].filter((a) => a.id !== next?.id)
+  const others = [
+    ...asked.slice(0, 5),
+    ...(balance.seen ? checksOfLeader(input, trouble, asks, causes, asked) : []),
+    ...order.slice(0, 4),
+  ].filter((a) => a.id !== next?.id)
   const atOnce = balance.seen ? causes.filter((s) => s.probability >= AT_WORK).map((s) => s.id) : []
   return {
     next,
@@ -283,6 +287,32 @@ function worthAsking(
   return togetherByPlace(out, asks, ranked).map((step) =>
     step.kind === 'mend' ? step : { ...step, picture: picturesOf(input, causes, step) },
   )
+}
+
+/** Most checks of the leader that are offered though they save nothing. */
+const MOST_UNASKED = 3
+
+/** Checks and trials that are about the leader, for those who would rather know before they change anything. */
+function checksOfLeader(
+  input: PlanInput,
+  { chances }: Trouble,
+  asks: readonly Ask[],
+  causes: readonly Weighed[],
+  asked: readonly AdvisedStep[],
+): AdvisedStep[] {
+  const leader = causes.at(0)?.id
+  return asks
+    .filter(
+      ({ step }) =>
+        step.kind !== 'look' && leader && step.about.includes(leader) && !asked.some((a) => a.id === step.id),
+    )
+    .sort((a, b) => a.question.cost - b.question.cost)
+    .slice(0, MOST_UNASKED)
+    .map(({ step, question }) => ({
+      ...step,
+      yes: afterAnswer(chances, question, true).probability,
+      picture: picturesOf(input, causes, step),
+    }))
 }
 
 /** Whether two orders of repair begin with the same step. */

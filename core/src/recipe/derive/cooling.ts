@@ -38,12 +38,28 @@ export const COOLING_RULES: RulesOf<typeof COOLING> = {
               solidAt: d.card.solidAt,
               seconds,
               fan: d.number('fan'),
+              crystallising: d.card.crystallising > 0,
               held: held !== seconds,
             }),
           ),
     ]
   },
   speedFloor: (d) => [
-    practice(Math.min(15, Math.round(d.number('outerSpeed') * 0.6)), because('floor-keeps-change-small')),
+    // never above a speed it floors
+    practice(
+      Math.max(
+        2,
+        Math.floor(
+          Math.min(
+            15,
+            d.number('outerSpeed') * 0.6,
+            d.number('smallLoopSpeed'),
+            d.number('bridgeSpeed'),
+            d.number('topSpeed'),
+          ),
+        ),
+      ),
+      because('floor-keeps-change-small'),
+    ),
   ],
 }

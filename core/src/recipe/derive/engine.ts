@@ -82,6 +82,13 @@ export class Derivation {
     return this.resolve(key).value as number
   }
 
+  /** A choice that others follow. */
+  choice(key: SettingKey): SettingValue {
+    const asking = [...this.open.values()].at(-1)
+    asking?.add(key)
+    return this.resolve(key).value
+  }
+
   /** What the relative brings for a setting. */
   inherited(key: NumberKey): number | undefined {
     return this.relative[key]?.value
@@ -136,6 +143,19 @@ export class Derivation {
     return { value, source: winner.source, reason: winner.reason, stack }
   }
 
+  /** How soft the roll is against its card: 1 as the card; less for softer, more for harder. Common practice, no source. */
+  softness(perPoint: number): number {
+    const { shore } = this.filament
+    if (this.card.shore === null || shore === null) return 1
+    return Math.min(1.3, Math.max(0.35, 1 + perPoint * (shore - this.card.shore)))
+  }
+
+  /** Share of the melt cap that is used: a cap that nobody measured is not believed to the last. Common practice, no source. */
+  headroom(): number {
+    const { source } = this.resolve('meltCap')
+    return source === 'measured' || source === 'mend' ? 1 : 0.9
+  }
+
   /** Speed held under the label's and the melt cap for a line of the given width and height. */
   capped(
     key: NumberKey,
@@ -146,7 +166,7 @@ export class Derivation {
     height = this.number('layerHeight'),
   ): Offer<number>[] {
     const flow = (this.number('flow') / 100) * (feature === 'flow' ? 1 : this.number(feature) / 100)
-    const cap = this.number('meltCap')
+    const cap = this.number('meltCap') * this.headroom()
     const most = Math.floor(speedAtMeltCap(width, height, cap, flow))
     const fastest = this.filament.label.speed?.max
     const offers = [card(wanted, reason)]
@@ -173,6 +193,13 @@ export class Derivation {
   }
 }
 
+/**
+ * Heat a plastic gives off on its way down, J/(kg·K): what crystallises gives off its heat of crystallising besides.
+ * Any polymer-processing text for the method; the values are from memory.
+ */
+const heatCapacityFrom = (c: MaterialCard, nozzle: number): number =>
+  c.heatCapacity + (nozzle > c.solidAt ? (c.crystallising * 1000) / (nozzle - c.solidAt) : 0)
+
 /** Seconds an outer-wall bead needs to set before the next layer may lie on it. */
 export function beadSettingTime(
   machine: Machine,
@@ -186,7 +213,7 @@ export function beadSettingTime(
     width: number('outerWidth'),
     height: number('layerHeight'),
     density: c.density,
-    heatCapacity: c.heatCapacity,
+    heatCapacity: heatCapacityFrom(c, number('nozzle')),
     coefficient: fanCoefficient(number('fan') / 100, machine.fan.strength),
   })
 }

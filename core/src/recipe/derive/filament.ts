@@ -18,8 +18,18 @@ export const FILAMENT_RULES: RulesOf<typeof FILAMENT> = {
     ]
   },
   density: ({ card: c }) => [card(c.density, because('density-of-card', { family: c.id }))],
-  meltCap: ({ card: c, machine: m }) => {
+  meltCap: (d) => {
+    const { card: c, machine: m, filament: f } = d
     const hardened = m.nozzle.material === 'hardened'
+    const soft = d.softness(0.04)
+    if (soft !== 1)
+      return [
+        card(c.meltRate, because('melt-of-card', { family: c.id })),
+        computed(
+          meltCap(c.meltRate, m.nozzle) * soft,
+          because('softer-melts-less', { shore: f.shore!, cardShore: c.shore! }),
+        ),
+      ]
     return [
       card(c.meltRate, because('melt-of-card', { family: c.id })),
       m.nozzle.diameter !== 0.4 || hardened

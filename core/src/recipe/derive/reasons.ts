@@ -44,6 +44,7 @@ export interface DeriveReasons {
   'soft-on-tube-most': Plain
   'tube-of-card': Of & { length: number }
   'tube-rule': Of & { tubeLength: number }
+  'tube-capped': Of & { tubeLength: number }
   'soft-pulled-slowly': Plain
   'tube-pull-speed': Plain
   'short-pull-speed': Plain
@@ -61,7 +62,14 @@ export interface DeriveReasons {
   'fan-overhang': Of & { duty: number }
   'fan-bridge': { duty: number }
   'five-seconds': Plain
-  'bead-sets': { nozzle: number; solidAt: number; seconds: number; fan: number; held: boolean }
+  'bead-sets': {
+    nozzle: number
+    solidAt: number
+    seconds: number
+    fan: number
+    held: boolean
+    crystallising?: boolean
+  }
   'floor-keeps-change-small': Plain
 
   'thicker-on-screws': Plain
@@ -110,6 +118,10 @@ export interface DeriveReasons {
   'seam-at-back': Plain
 
   'good-face': Of & { speed: number }
+  'careful-first': Plain
+  brisk: Of & { speed: number; times: number }
+  'softer-goes-slower': { shore: number; cardShore: number; speed: number }
+  'softer-melts-less': { shore: number; cardShore: number }
   'where-nobody-looks': Of & { speed: number }
   'no-faster-than-face': Plain
   'last-layer-seen': Plain
@@ -131,6 +143,7 @@ export interface DeriveReasons {
   'label-speed': { speed: number }
   'melt-capped': Of & { width: number; height: number; speed: number; rate: number; cap: number }
 
+  'melts-no-thicker': { height: number }
   'zero-until-plate': Plain
   'zero-until-flare': Plain
 }

@@ -23,17 +23,27 @@ function directLength({ card: c, filament: f }: Derivation) {
   ]
 }
 
+/** Longest pull-back a filament stands in a tube, mm: beyond it the gear chews it and the cold side clogs. Common practice, no source. */
+const MOST_IN_TUBE = 8
+
 function tubeLength(d: Derivation) {
   const { card: c, machine: m } = d
   const { tube } = c.retraction
   if (tube === null) return [practice(2, because('soft-on-tube-most'))]
   // leaned by what the card says against the usual for its 400 mm of tube
-  const start = tubeRetraction(m.drive.tubeLength) * (tube / tubeRetraction(400))
+  const rule = tubeRetraction(m.drive.tubeLength) * (tube / tubeRetraction(400))
+  const start = Math.min(MOST_IN_TUBE, rule)
   return [
     card(tube, because('tube-of-card', { family: c.id, length: tube })),
     // a length tested on this drive says more than the rule of thumb
     d.inherited('retractLength') === undefined
-      ? computed(start, because('tube-rule', { family: c.id, tubeLength: m.drive.tubeLength }))
+      ? computed(
+          start,
+          because(rule > start ? 'tube-capped' : 'tube-rule', {
+            family: c.id,
+            tubeLength: m.drive.tubeLength,
+          }),
+        )
       : null,
   ]
 }

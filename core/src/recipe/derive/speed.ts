@@ -1,34 +1,44 @@
 import { squareCornerDeviation, squareCornerSpeed } from '../../machine/cornerRule'
 import type { SPEED } from '../settings/speed'
-import { card, computed, practice, type RulesOf } from './engine'
+import { always, card, computed, practice, type Derivation, type RulesOf } from './engine'
 import { because } from './reasons'
 
+/** How much faster than the card a machine goes when it may: by how stiff and strong it is. Common practice, no source. */
+function briskness({ machine: m, card: c, filament: f }: Derivation): number {
+  if (c.flexible || f.finish === 'silk' || c.speed.top !== undefined) return 1
+  if (m.frame === 'enclosed' && m.limits.acceleration >= 3000) return 2.5
+  return m.limits.acceleration >= 1500 ? 1.6 : 1.25
+}
+
+/** A card's speed at the pace that was chosen, for a roll as hard as this one. */
+function paced(d: Derivation, ofCard: number, code: 'good-face' | 'where-nobody-looks') {
+  const soft = d.softness(0.03)
+  const times = d.choice('pace') === 'brisk' ? briskness(d) : 1
+  const speed = Math.max(3, Math.round(ofCard * soft * times))
+  if (times > 1) return { speed, reason: because('brisk', { family: d.card.id, speed, times }) }
+  if (soft !== 1)
+    return {
+      speed,
+      reason: because('softer-goes-slower', { shore: d.filament.shore!, cardShore: d.card.shore!, speed }),
+    }
+  return { speed, reason: because(code, { family: d.card.id, speed }) }
+}
+
 export const SPEED_RULES: RulesOf<typeof SPEED> = {
+  pace: always('careful', because('careful-first')),
   outerSpeed: (d) => {
-    const { outer } = d.card.speed
-    return d.capped(
-      'outerSpeed',
-      'flowOuter',
-      outer,
-      d.number('outerWidth'),
-      because('good-face', { family: d.card.id, speed: outer }),
-    )
+    const { speed, reason } = paced(d, d.card.speed.outer, 'good-face')
+    return d.capped('outerSpeed', 'flowOuter', speed, d.number('outerWidth'), reason)
   },
   innerSpeed: (d) => {
-    const { inner } = d.card.speed
-    return d.capped(
-      'innerSpeed',
-      'flowInner',
-      inner,
-      d.number('innerWidth'),
-      because('where-nobody-looks', { family: d.card.id, speed: inner }),
-    )
+    const { speed, reason } = paced(d, d.card.speed.inner, 'where-nobody-looks')
+    return d.capped('innerSpeed', 'flowInner', speed, d.number('innerWidth'), reason)
   },
   solidSpeed: (d) =>
     d.capped(
       'solidSpeed',
       'flowSolid',
-      Math.min(d.number('innerSpeed'), d.card.speed.outer),
+      Math.min(d.number('innerSpeed'), d.number('outerSpeed')),
       d.number('fillWidth'),
       because('no-faster-than-face'),
     ),
@@ -36,7 +46,7 @@ export const SPEED_RULES: RulesOf<typeof SPEED> = {
     d.capped(
       'topSpeed',
       'flowSolid',
-      d.card.speed.top ?? Math.round(d.card.speed.outer * 0.75),
+      Math.round(Math.min(d.number('outerSpeed'), d.card.speed.top ?? d.card.speed.outer * 0.75)),
       d.number('fillWidth'),
       because('last-layer-seen'),
     ),

@@ -1,7 +1,7 @@
 import { fullStep, thickestLayer } from '../../machine/machine'
 import { policyFor } from '../policies'
 import type { WALLS } from '../settings/walls'
-import { always, computed, practice, type RulesOf } from './engine'
+import { always, computed, practice, type Derivation, type RulesOf } from './engine'
 import type { Grade } from './values'
 import { because } from './reasons'
 
@@ -10,12 +10,32 @@ const GRADE_SHARE: Record<Grade, number> = { fine: 0.3, standard: 0.5, coarse: 0
 /** Thinnest layer that is laid at all, mm. */
 const THINNEST = 0.04
 
+/** Slowest line that is laid, mm/s. */
+const SLOWEST = 3
+
+/** Thickest layer whose line of usual width still melts at the slowest speed, mm. */
+function thickestMelted(d: Derivation): number {
+  const cap = d.number('meltCap') * d.headroom()
+  const width = 1.25 * d.machine.nozzle.diameter
+  // a bead takes at most its rectangle
+  return cap / SLOWEST / width
+}
+
 export const WALLS_RULES: RulesOf<typeof WALLS> = {
   layerHeight: (d) => {
     const { grade } = d
     const step = fullStep(d.machine)
     const wanted = GRADE_SHARE[grade] * d.machine.nozzle.diameter
     const onStep = Math.max(step, Math.floor(wanted / step + 1e-6) * step)
+    // at the slowest a line can be laid, its bead still has to melt
+    const most = thickestMelted(d)
+    if (most < onStep) {
+      const low = Math.max(THINNEST, Math.floor(most / step + 1e-6) * step)
+      return [
+        practice(wanted, because('share-of-nozzle', { grade })),
+        computed(low, because('melts-no-thicker', { height: low })),
+      ]
+    }
     const usable = onStep <= thickestLayer(d.machine) && onStep >= THINNEST
     return [
       practice(wanted, because('share-of-nozzle', { grade })),

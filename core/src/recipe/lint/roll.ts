@@ -1,7 +1,19 @@
-import { daysInAir, dryingOf, dryness, rollFit } from '../../material/filament'
+import { daysInAir, dryingOf, dryness, rollFit, wears } from '../../material/filament'
 import { found, type LintRules } from './rule'
 
 export const ROLL_LINT = {
+  'filled-nozzle': {
+    severity: 'caution',
+    find: ({ filament, machine }) => {
+      const small = machine.nozzle.diameter < 0.4 && (wears(filament) || filament.finish === 'wood')
+      const brass = machine.nozzle.material === 'brass' && wears(filament)
+      return small || brass
+        ? found('filled-nozzle', { small, brass, nozzle: machine.nozzle.diameter }, [], {
+            on: `${filament.finish}/${machine.nozzle.diameter}/${machine.nozzle.material}`,
+          })
+        : null
+    },
+  },
   'wet-roll': {
     severity: 'fault',
     find: ({ card, filament, today }) => {

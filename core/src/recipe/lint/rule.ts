@@ -12,6 +12,9 @@ export type Remedy = 'cover-frame' | 'dry-filament' | 'join-roll'
 /** What a warning says, with the values its two sentences need; units as in the settings. */
 export interface LintReasons {
   'machine-too-cool': { machine: string; limit: number; least: number }
+  'bed-too-cool': { machine: string; limit: number; wanted: number; family: FamilyId }
+  'label-needed': object
+  'filled-nozzle': { small: boolean; brass: boolean; nozzle: number }
   'nozzle-off-label': {
     settings: readonly SettingKey[]
     of: 'label' | 'card'

@@ -1,21 +1,48 @@
+import { machineLimit } from '../derive'
 import { found, valuesFor, type LintRules } from './rule'
+
+/** How far under the family’s heat a bed may end and still hold, °C. Common practice, no source. */
+const BED_SHORT = 10
 
 export const TEMPERATURE_LINT = {
   'machine-too-cool': {
     severity: 'fault',
     find: ({ card, filament, machine }) => {
       const least = (filament.label.nozzle ?? card.nozzle).min
-      const limit = machine.limits.nozzle
+      const limit = Math.min(machine.limits.nozzle, machineLimit('nozzle', machine) ?? Infinity)
       return limit < least
         ? found('machine-too-cool', { machine: machine.name, limit, least }, ['nozzle'], { on: limit })
         : null
     },
   },
+  'bed-too-cool': {
+    severity: 'fault',
+    find: ({ card, machine }) => {
+      const limit = machine.limits.bed
+      const least = Math.min(card.bed.first, card.bed.rest) - BED_SHORT
+      return card.bed.first >= 70 && limit < least
+        ? found(
+            'bed-too-cool',
+            { machine: machine.name, limit, wanted: card.bed.first, family: card.id },
+            ['bedFirst'],
+            {
+              on: limit,
+              remedy: 'cover-frame',
+            },
+          )
+        : null
+    },
+  },
+  'label-needed': {
+    severity: 'fault',
+    find: ({ card, filament }) =>
+      card.id === 'other' && !filament.label.nozzle ? found('label-needed', {}, ['nozzle']) : null,
+  },
   'nozzle-off-label': {
     severity: 'caution',
     find: ({ card, filament, machine, n }) => {
       const { min, max } = filament.label.nozzle ?? card.nozzle
-      const limit = machine.limits.nozzle
+      const limit = machineLimit('nozzle', machine) ?? machine.limits.nozzle
       const off = (['nozzle', 'nozzleFirst'] as const).filter(
         (k) => n(k) > max || n(k) < Math.min(min, limit),
       )

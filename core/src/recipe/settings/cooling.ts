@@ -56,7 +56,6 @@ export const COOLING = {
       read: heldLayerTime,
       slack: (recipe) => 0.3 + 0.15 * recipe,
       only: 'less',
-      taken: (r) => r.build.heldLayerTime,
       // at the floor a layer may be as quick as it is
       explained: (r, recipe) =>
         Math.min(...r.layers.outerAsked.slice(1).filter((v) => v !== null)) <=

@@ -2,7 +2,7 @@ import { Feature } from '../../toolpath/features'
 import type { PathReading } from '../../toolpath/reading'
 import { entriesOf, type InFile, type ValuesByKey } from './types'
 
-const { number } = entriesOf('speed')
+const { number, choice } = entriesOf('speed')
 
 const tenth = (recipe: number) => Math.max(2, 0.1 * recipe)
 
@@ -31,6 +31,15 @@ const speedOf = (feature: Feature, key: string): InFile<number> => ({
 
 /** In the order in which they show on the part: what is looked at first, then what is hidden. */
 export const SPEED = {
+  pace: choice(
+    'Pace',
+    'How far speeds go towards what machine and melt rate allow.',
+    [
+      { value: 'careful', label: 'careful' },
+      { value: 'brisk', label: 'brisk' },
+    ],
+    { aka: ['speed profile', 'fast or slow'] },
+  ),
   outerSpeed: number('Outer wall', 'mm/s', [3, 500, 1], 'Speed of the outer wall.', {
     aka: ['outer perimeter speed', 'outline speed', 'print speed'],
     shareOf: 'innerSpeed',

@@ -112,6 +112,8 @@ export const deriveSentences = (say: (r: Reason) => string): Sentences<DeriveRea
     `${familyName(family)} starts at ${quantity(length, 'mm')} on a 400 mm tube.`,
   'tube-rule': ({ family, tubeLength }) =>
     `10 mm per metre of the ${quantity(tubeLength, 'mm')} tube and 1 mm for the drive, leaned to ${familyName(family)}. Common practice, no source.`,
+  'tube-capped': ({ family, tubeLength }) =>
+    `The rule of thumb for a ${quantity(tubeLength, 'mm')} tube asks more than ${familyName(family)} stands: 8 mm is the most. A shorter tube would do better.`,
   'soft-pulled-slowly': plain('Soft filament is pulled slowly.'),
   'tube-pull-speed': plain('Tubes take 25–50 mm/s.'),
   'short-pull-speed': plain('Short pulls need no hurry.'),
@@ -130,8 +132,8 @@ export const deriveSentences = (say: (r: Reason) => string): Sentences<DeriveRea
   'fan-overhang': ({ family, duty }) => `${familyName(family)} bears ${duty} % on overhangs.`,
   'fan-bridge': ({ duty }) => `As on overhangs: ${duty} %.`,
   'five-seconds': plain('About 5 s keeps the finish even.'),
-  'bead-sets': ({ nozzle, solidAt, seconds, fan, held }) =>
-    `A bead falls from ${degrees(nozzle)} to ${degrees(solidAt)} in ${quantity(seconds, 's', 1)} with the fan at ${fan} %${held ? '; held within 4–20 s' : ''}.`,
+  'bead-sets': ({ nozzle, solidAt, seconds, fan, held, crystallising }) =>
+    `A bead falls from ${degrees(nozzle)} to ${degrees(solidAt)} in ${quantity(seconds, 's', 1)} with the fan at ${fan} %${held ? '; held within 4–20 s' : ''}. ${crystallising ? 'The heat of crystallising is counted in.' : 'It sets as a glass: no heat of crystallising.'}`,
   'floor-keeps-change-small': plain('A floor of 15 mm/s keeps the change of speed small.'),
 
   'thicker-on-screws': plain('A little thicker than the rest on a hand-levelled bed.'),
@@ -186,6 +188,15 @@ export const deriveSentences = (say: (r: Reason) => string): Sentences<DeriveRea
 
   'good-face': ({ family, speed }) =>
     `${familyName(family)} shows a good face at ${quantity(speed, 'mm/s')}.`,
+  'careful-first': plain(
+    'Slow enough for a good face; brisk saves time and risks ripples, dull faces and starved lines.',
+  ),
+  brisk: ({ family, speed, times }) =>
+    `Brisk: ${figure(times, 1)} times what ${familyName(family)} shows its best face at, ${quantity(speed, 'mm/s')}. Look for ripples after corners, a dull face and thin lines.`,
+  'softer-goes-slower': ({ shore, cardShore, speed }) =>
+    `A roll of ${shore}A wants another pace than the card’s ${cardShore}A: ${quantity(speed, 'mm/s')}, in proportion to hardness. Common practice, no source.`,
+  'softer-melts-less': ({ shore, cardShore }) =>
+    `A roll of ${shore}A feeds another rate than the card’s ${cardShore}A, in proportion to hardness. Common practice, no source.`,
   'where-nobody-looks': ({ family, speed }) =>
     `${familyName(family)}: ${quantity(speed, 'mm/s')} where nobody looks.`,
   'no-faster-than-face': plain('No faster than the face: gaps in solid layers show.'),
@@ -213,6 +224,8 @@ export const deriveSentences = (say: (r: Reason) => string): Sentences<DeriveRea
   'melt-capped': ({ family, width, height, speed, rate, cap }) =>
     `A ${figure(width)} × ${figure(height)} mm line at ${quantity(speed, 'mm/s', 0)} asks ${quantity(rate, 'mm³/s', 1)}; this nozzle melts ${quantity(cap, 'mm³/s', 1)} of ${familyName(family)}.`,
 
+  'melts-no-thicker': ({ height }) =>
+    `Thicker lines than ${quantity(height, 'mm')} would ask more than this nozzle melts of so soft a plastic, even at walking pace.`,
   'zero-until-plate': plain('Zero until a size plate is measured.'),
   'zero-until-flare': plain('Zero until the base is seen to flare.'),
 })

@@ -10,6 +10,28 @@ export const LINT_STATEMENTS: Statements<LintReasons> = {
       `${machine} reaches ${quantity(limit, '°C')}; this roll wants ${quantity(least, '°C')} at least.`,
     why: plain('Its layers will not weld here. Print it on a hotter machine.'),
   },
+  'bed-too-cool': {
+    text: ({ machine, limit, wanted, family }) =>
+      `${machine}’s bed ends at ${quantity(limit, '°C')}; ${familyName(family)} wants ${quantity(wanted, '°C')}.`,
+    why: plain(
+      'Corners will lift. A closed frame, a draught wall, glue and a wide brim help; large parts want a hotter bed.',
+    ),
+  },
+  'label-needed': {
+    text: plain('This plastic has no card, and the label’s nozzle range is not entered.'),
+    why: plain('Without it the heat is a guess: enter what the label says.'),
+  },
+  'filled-nozzle': {
+    text: ({ small, brass, nozzle }) =>
+      `Filled filament on a ${small ? `${quantity(nozzle, 'mm')} ` : ''}${brass ? 'brass ' : ''}nozzle.`,
+    why: ({ small, brass }) =>
+      [
+        small ? 'Fibres and grains clog a bore under 0.4 mm.' : '',
+        brass ? 'They wear brass open within a roll: take a hardened nozzle.' : '',
+      ]
+        .filter(Boolean)
+        .join(' '),
+  },
   'nozzle-off-label': {
     text: ({ settings, of, min, max }) =>
       `${listed(settings.map(settingLabel))} outside the ${of}’s ${min}–${max} °C.`,
