@@ -74,10 +74,16 @@ test('temperature tower: hot bands string, cold ones snap; the best lies between
   expect(out.adopt).toEqual([{ key: 'nozzle', value: Math.round(out.best!), plusMinus: expect.any(Number) }])
   expect(['strings', 'bonding', 'overhang']).toContain(out.decider)
   // what it says of suspects: the value in use above, within or below what was found
-  expect(trialEvidence('temperature-tower', out, using({ nozzle: Math.ceil(out.high!) + 20 }))).toEqual([
-    { by: 'temperature-tower', suspect: 'nozzle-too-hot', found: true },
-    { by: 'temperature-tower', suspect: 'nozzle-too-cold', found: false },
-  ])
+  expect(trialEvidence('temperature-tower', out, using({ nozzle: Math.ceil(out.high!) + 20 }))).toMatchObject(
+    [
+      { by: 'temperature-tower', suspect: 'nozzle-too-hot', found: true },
+      { by: 'temperature-tower', suspect: 'nozzle-too-cold', found: false },
+    ],
+  )
+  // the farther out, the more it says; close to the best it says little either way
+  const says = (nozzle: number) => trialEvidence('temperature-tower', out, using({ nozzle }))[0].decibans!
+  expect(says(Math.ceil(out.high!) + 20)).toBeGreaterThan(says(Math.ceil(out.high!)))
+  expect(says(Math.round(out.best!))).toBeLessThanOrEqual(0)
   expect(
     trialEvidence('temperature-tower', out, using({ nozzle: Math.round(out.best!) })).map((e) => e.found),
   ).toEqual([false, false])
@@ -85,7 +91,7 @@ test('temperature tower: hot bands string, cold ones snap; the best lies between
 
 test('at the end of the range the next one is proposed; flat and contradicting readings are called so', () => {
   const rising = outcome(
-    trial('temperature-tower', (t) => reading({ bonding: grade((t - 185) / 9) }), {
+    trial('temperature-tower', (t) => reading({ bonding: grade((t - 187) / 6) }), {
       from: 210,
       to: 190,
       count: 5,
@@ -286,7 +292,7 @@ describe('bad readings get a sentence and never a fit that pretends', () => {
 
 test('earlier trials of the same pair count half; a change between them is flagged', () => {
   const curve = (best: number) => (t: number) =>
-    reading({ strings: grade(4 - Math.abs(t - best) / 6), bonding: 4 })
+    reading({ strings: grade(4 - Math.abs(t - best) / 4), bonding: 4 })
   const first = trial('temperature-tower', curve(200), {}, 1)
   const second = trial('temperature-tower', curve(206), {}, 2)
   const alone = outcome(second)

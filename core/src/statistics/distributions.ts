@@ -29,6 +29,16 @@ export function fPValue(f: number, d1: number, d2: number): number {
   return f <= 0 ? 1 : 1 - jStat.centralF.cdf(f, d1, d2)
 }
 
+/** Chance of a χ² at least so large. */
+export function chiSquarePValue(x: number, dof: number): number {
+  return x <= 0 ? 1 : 1 - jStat.chisquare.cdf(x, dof)
+}
+
+/** Share of the standard normal distribution below z. */
+export function normalShare(z: number): number {
+  return jStat.normal.cdf(z, 0, 1)
+}
+
 /** Quantile of the standard normal distribution. */
 export function normalQuantile(p: number): number {
   return jStat.normal.inv(p, 0, 1)

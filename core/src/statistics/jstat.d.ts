@@ -5,6 +5,7 @@ declare module 'jstat' {
   }
   export const jStat: {
     studentt: Distribution
+    chisquare: { cdf(x: number, dof: number): number }
     centralF: Distribution
     normal: Distribution
     chisquare: Distribution

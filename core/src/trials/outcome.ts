@@ -57,7 +57,7 @@ export const GOOD_ENOUGH = 0.7
 /** Noise that grades have at least. Common practice, no source. */
 export const LEAST_SD = 0.035
 /** Grades that contradict each other by more than this have no common curve. Common practice, no source. */
-export const MOST_SD = 0.2
+export const MOST_SD = 0.3
 /** Grades that differ by less than this are alike, as desirabilities. */
 export const LEAST_SPREAD = 0.08
 

@@ -57,7 +57,10 @@ export interface OutcomeReasons {
   'levels-differ': { key: VariedKey; p: number }
   'readings-disagree': { key: VariedKey }
   'look-at-odd-ones': object
-  'three-at-least': object
+  'four-at-least': object
+  /** Chance, 0 to 1. */
+  'might-be-accident': { key: VariedKey; p: number }
+  'grade-once-more': object
   'best-at-end': { key: VariedKey; value: number }
   'goes-no-further': object
   'print-next': { key: VariedKey; from: number; to: number }

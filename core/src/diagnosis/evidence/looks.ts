@@ -11,18 +11,22 @@ export interface LookResult {
   by: LookId
   suspect: SuspectId
   found: boolean
+  /** How much it says, where that is worked out from an interval; left out: the usual rate of checks. */
+  decibans?: number
 }
 
 /** Results of checks and trials as evidence on suspects. */
 export function lookEvidence(results: readonly LookResult[]): Evidence[] {
-  return results.map(({ by, suspect, found }) => ({
+  return results.map(({ by, suspect, found, decibans }) => ({
     suspect,
-    decibans: Number(
-      (found
-        ? 10 * Math.log10(FINDS.there / FINDS.notThere)
-        : 10 * Math.log10((1 - FINDS.there) / (1 - FINDS.notThere))
-      ).toFixed(1),
-    ),
+    decibans:
+      decibans ??
+      Number(
+        (found
+          ? 10 * Math.log10(FINDS.there / FINDS.notThere)
+          : 10 * Math.log10((1 - FINDS.there) / (1 - FINDS.notThere))
+        ).toFixed(1),
+      ),
     reason: because('look-found', { look: by, found }),
   }))
 }

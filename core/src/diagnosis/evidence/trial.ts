@@ -1,4 +1,6 @@
+import type { SuspectId } from '../../knowledge/suspects'
 import { isNumberKey } from '../../recipe/settings'
+import { normalShare } from '../../statistics/distributions'
 import type { RecipeValues } from '../../recipe/derive'
 import { newestOfEach, outcomeAmong } from '../../trials/evaluate'
 import type { Outcome, OutcomeContext } from '../../trials/outcome'
@@ -6,7 +8,19 @@ import { PIECES } from '../../trials/pieces'
 import type { PieceId, ReadTrial } from '../../trials/types'
 import type { LookResult } from './looks'
 
-/** Whether the value in use was found too high, too low or right, for the suspects a piece speaks about. */
+/** Most a trial says, decibans: grades are a person's. From memory. */
+const MOST_DECIBANS = 12
+
+/** Odds of a share in decibans, held within what a trial can say. */
+const clampedDecibans = (share: number): number => {
+  const p = Math.min(1 - 1e-6, Math.max(1e-6, share))
+  return Number(Math.min(MOST_DECIBANS, Math.max(-MOST_DECIBANS, 10 * Math.log10(p / (1 - p)))).toFixed(1))
+}
+
+/**
+ * How far the value in use was found too high, too low or right, for the suspects a piece speaks about: by the interval
+ * of what was found, not by a fixed rate.
+ */
 export function trialEvidence(piece: PieceId, outcome: Outcome, inUse: RecipeValues): LookResult[] {
   const { above, below } = PIECES[piece]
   if (outcome.kind !== 'found') return []
@@ -15,11 +29,19 @@ export function trialEvidence(piece: PieceId, outcome: Outcome, inUse: RecipeVal
   const key = outcome.key === 'meltRate' ? 'meltCap' : outcome.key
   if (outcome.low === null || outcome.high === null || !key || !isNumberKey(key)) return []
   const now = inUse[key].value
-  const low = Math.min(outcome.low, outcome.plateau?.[0] ?? Infinity)
-  const high = Math.max(outcome.high, outcome.plateau?.[1] ?? -Infinity)
+  // what did about as well is no fault: the edge of that, known to a quarter of the interval
+  const spread = Math.max(1e-9, (outcome.high - outcome.low) / 3.92)
+  const low = Math.min(outcome.best ?? outcome.low, outcome.plateau?.[0] ?? Infinity)
+  const high = Math.max(outcome.best ?? outcome.high, outcome.plateau?.[1] ?? -Infinity)
+  const result = (suspect: SuspectId, beyond: number): LookResult => ({
+    by: piece,
+    suspect,
+    found: beyond > 0.5,
+    decibans: clampedDecibans(beyond),
+  })
   return [
-    ...above.map((suspect) => ({ by: piece, suspect, found: now > high })),
-    ...below.map((suspect) => ({ by: piece, suspect, found: now < low })),
+    ...above.map((suspect) => result(suspect, normalShare((now - high) / spread))),
+    ...below.map((suspect) => result(suspect, normalShare((low - now) / spread))),
   ]
 }
 

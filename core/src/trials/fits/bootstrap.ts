@@ -18,19 +18,3 @@ function chiSquare(dof: number, normal: () => number): number {
 /** A residual standard deviation drawn with its own uncertainty. */
 export const drawnSd = (sd: number, dof: number, normal: () => number): number =>
   dof > 0 ? sd * Math.sqrt(dof / Math.max(1e-9, chiSquare(dof, normal))) : sd
-
-/** Draws from a normal distribution with the given covariance (Cholesky). */
-export function sampler(cov: number[][]): (normal: () => number) => number[] {
-  const n = cov.length
-  const l = cov.map((row) => row.map(() => 0))
-  for (let i = 0; i < n; i++)
-    for (let j = 0; j <= i; j++) {
-      let s = cov[i][j]
-      for (let k = 0; k < j; k++) s -= l[i][k] * l[j][k]
-      l[i][j] = i === j ? Math.sqrt(Math.max(0, s)) : s / (l[j][j] || 1)
-    }
-  return (normal) => {
-    const z = cov.map(() => normal())
-    return l.map((row) => row.reduce((s, v, k) => s + v * z[k], 0))
-  }
-}

@@ -3,7 +3,7 @@ import { faultOf, isNumberKey, settingOf } from '../../recipe/settings'
 import type { CriterionId } from '../criteria'
 import { driftPValue } from '../fits/drift'
 import { curveOf, type FitPoint } from '../fits/points'
-import { quadraticResponse, type ResponseFit } from '../fits/quadratic'
+import { peakResponse, variesP, type PeakFit } from '../fits/peak'
 import {
   LEAST_SD,
   LEAST_SPREAD,
@@ -35,7 +35,7 @@ export interface GradedResponse {
 
 /** Bands, patches, columns or lines graded over one stepped value: a best with its interval. */
 export const gradedResponse = (criteria: readonly CriterionId[]): OutcomeRule =>
-  responseRule(criteria, 3, bestOf)
+  responseRule(criteria, 4, bestOf)
 
 /**
  * A rule over graded places: what is too few or all alike is said here, the rest is left to `fit`.
@@ -101,22 +101,41 @@ export const responseRule =
 
 const ordered = (a: number, b: number): [number, number] => (a <= b ? [a, b] : [b, a])
 
-/** The best of a quadratic response, or the end it lies beyond. */
+/** Chance of an accident from which on nothing is offered. */
+const BY_ACCIDENT = 0.05
+
+/** What is said where the grades might as well have come about by accident; null where they tell something. */
+export function unsettled(g: Pick<GradedResponse, 'key' | 'points'>): Partial<Outcome> | null {
+  const p = variesP(g.points)
+  return p > BY_ACCIDENT
+    ? {
+        kind: 'few',
+        reasons: [outcomeReason('might-be-accident', { key: g.key, p }), outcomeReason('grade-once-more')],
+      }
+    : null
+}
+
+/** The best of a one-peaked response, or the end it lies beyond. */
 function bestOf(g: GradedResponse, { machine }: OutcomeContext): Outcome {
   const { key, points, base, low, high } = g
-  const fit = quadraticResponse(points, LEAST_SD)
-  if (!fit) return { ...base, kind: 'few', reasons: [outcomeReason('three-at-least')] }
+  const fit = peakResponse(points, LEAST_SD)
+  if (!fit) return { ...base, kind: 'few', reasons: [outcomeReason('four-at-least')] }
   const common = { ...base, curve: curveOf(fit.at, low, high), r2: fit.r2, sd: fit.sd }
-  if (fit.sd > MOST_SD || (fit.p > 0.2 && points.length > 4)) return { ...common, ...disagreement(key) }
-  // within half a step of an end, and perhaps beyond it: the range has not shown the best
-  const step = (high - low) / Math.max(1, new Set(points.map((p) => p.x)).size - 1)
-  const atLow = fit.best - low < step / 2 && fit.low < low
-  const atHigh = high - fit.best < step / 2 && fit.high > high
-  if (!fit.bends || atLow || atHigh) {
-    const end = !fit.bends ? (fit.at(low) > fit.at(high) ? low : high) : atLow ? low : high
+  if (fit.sd > MOST_SD) return { ...common, ...disagreement(key) }
+  const open = unsettled(g)
+  if (open) return { ...common, ...open }
+  if (!fit.inside) {
+    const end = fit.best < (low + high) / 2 ? low : high
     const limit = isNumberKey(key) ? (machineLimit(key, machine) ?? settingOf(key).max) : undefined
     return { ...common, ...beyondEnd(g, end, end === limit) }
   }
+  // an interval as wide as what was printed is no answer
+  if (fit.high - fit.low >= high - low)
+    return {
+      ...common,
+      kind: 'few',
+      reasons: [outcomeReason('wider-than-printed'), outcomeReason('grade-once-more')],
+    }
   return { ...common, ...within(g, fit) }
 }
 
@@ -140,7 +159,7 @@ function beyondEnd(g: GradedResponse, end: number, limited: boolean): Partial<Ou
   }
 }
 
-function within(g: GradedResponse, fit: ResponseFit): Partial<Outcome> {
+function within(g: GradedResponse, fit: PeakFit): Partial<Outcome> {
   const { key, low, high, base } = g
   // as good as the best to within a twentieth of its desirability
   const good = curveOf(fit.at, low, high, 240).filter((c) => c.y >= 0.95 * fit.at(fit.best))
@@ -158,7 +177,6 @@ function within(g: GradedResponse, fit: ResponseFit): Partial<Outcome> {
         : [],
     reasons: [
       outcomeReason('best-at', { key, value: fit.best, low: fit.low, high: fit.high }),
-      ...(fit.high - fit.low > high - low ? [outcomeReason('wider-than-printed')] : []),
       ...(plateau ? [outcomeReason('nearly-as-good', { key, from: plateau[0], to: plateau[1] })] : []),
       ...(base.decider ? [outcomeReason('criterion-decided', { criterion: base.decider })] : []),
     ],

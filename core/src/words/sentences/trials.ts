@@ -81,7 +81,10 @@ export const outcomeSentences: Sentences<OutcomeReasons> = {
   'readings-disagree': ({ key }) =>
     `These readings disagree with each other: no curve over ${lower(variedLabel(key))} runs through them.`,
   'look-at-odd-ones': plain('Look again at those that stand off, or print it once more.'),
-  'three-at-least': plain('Three different ones are the least that a curve can be laid through.'),
+  'four-at-least': plain('Four different ones are the least that a curve can be laid through.'),
+  'might-be-accident': ({ key, p }) =>
+    `Grades as orderly as these over ${lower(variedLabel(key))} come by accident in ${figure(100 * p, 0)} of 100 trials: nothing is read out of them.`,
+  'grade-once-more': plain('Grade once more with fresh eyes, or print it with fewer and wider steps.'),
   'best-at-end': ({ key, value }) => `Best is at the end of the range, ${variedText(key, value)}.`,
   'goes-no-further': plain('The machine or the setting goes no further: take it, or look for another cause.'),
   'print-next': ({ key, from, to }) =>

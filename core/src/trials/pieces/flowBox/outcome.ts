@@ -1,7 +1,7 @@
 import { faultOf } from '../../../recipe/settings'
 import { meanOf } from '../../../statistics/uncertainty'
 import { curveOf } from '../../fits/points'
-import { quadraticResponse } from '../../fits/quadratic'
+import { peakResponse } from '../../fits/peak'
 import { flowFromWall } from '../../fits/wallFlow'
 import { LEAST_SD, MOST_SD, emptyOutcome, type Outcome, type OutcomeRule } from '../../outcome'
 import { outcomeReason } from '../../reasons'
@@ -47,8 +47,8 @@ function fromStrips(t: ReadTrial, out: Outcome): void {
   const strips = gradedPoints([t], 'flowSolid', ['closed'])
   if (new Set(strips.map((p) => p.x)).size < 3) return
   out.points = strips
-  const fit = quadraticResponse(strips, LEAST_SD)
-  if (!fit || !fit.bends || fit.sd > MOST_SD) {
+  const fit = peakResponse(strips, LEAST_SD)
+  if (!fit || !fit.inside || fit.sd > MOST_SD) {
     out.reasons.push(outcomeReason('strips-show-no-best'))
     return
   }

@@ -7,7 +7,7 @@ import { brokenStick } from '../../fits/brokenStick'
 import { curveOf } from '../../fits/points'
 import { LEAST_SD, MOST_SD, disagreement, type Adoptable, type Outcome } from '../../outcome'
 import { outcomeReason } from '../../reasons'
-import { responseRule, type GradedResponse } from '../../shared/response'
+import { responseRule, unsettled, type GradedResponse } from '../../shared/response'
 import type { ReadTrial } from '../../types'
 import { roundVaried } from '../../varied'
 
@@ -20,7 +20,8 @@ function shortestClean(g: GradedResponse): Outcome {
   const fit = brokenStick(points, -1, LEAST_SD)!
   const common = { ...base, curve: curveOf(fit.at, low, high), r2: fit.r2, sd: fit.sd }
   if (fit.sd > MOST_SD) return { ...common, ...disagreement(key) }
-  if (fit.p > 0.1) return { ...common, kind: 'flat', reasons: [outcomeReason('strings-from-elsewhere')] }
+  if (fit.p > 0.1 || unsettled(g))
+    return { ...common, kind: 'flat', reasons: [outcomeReason('strings-from-elsewhere')] }
   if (fit.slope < 0)
     return {
       ...common,
