@@ -16,7 +16,7 @@ import {
 } from '../src/trials'
 import { beadArea, filamentArea } from '../src/extrusion'
 import { deriveRecipe, type RecipeValues } from '../src/recipe'
-import { say } from '../src/words'
+import { say, variedLabel } from '../src/words'
 import { hand } from './lib/diagnose'
 import { tries } from './lib/property'
 import { fullStep, type Machine } from '../src/machine'
@@ -386,4 +386,74 @@ test('the machine’s commands are spelt as it wants them', () => {
   expect(gcode).not.toMatch(/^(M83|G29|M900|M204 P)/m)
   const p = readGcode(new TextEncoder().encode(gcode))
   expect(p.style).toMatchObject({ absoluteFeed: true, relativeFeed: false })
+})
+
+const LAYS = /^G1 X.*E/
+test('bed first, home and level on it hot, clear of it, then the nozzle; no sideways move at layer height before the first line', () => {
+  fc.assert(
+    fc.property(anyPair, fc.constantFrom(...KEYS), (any, [id, key]) => {
+      const pair = pairOf(any)
+      let piece: Piece
+      try {
+        piece = makePiece(pair, planOf(pair, id, key))
+      } catch (e) {
+        expect(faultOf(e)).not.toBe('')
+        return
+      }
+      const lines = piece.gcode.split('\n')
+      const at = (pattern: RegExp) => lines.findIndex((l) => pattern.test(l))
+      const order = [at(/^M140 /), at(/^M190 /), at(/^G28/), at(/^G0 Z[1-9]/), at(/^M109 /), at(LAYS)]
+      expect(order.every((v, i) => v >= 0 && (i === 0 || v > order[i - 1]))).toBe(true)
+      // the first line of the head says what is varied
+      const [varied] = Object.keys(piece.cells.find((c) => key in c.values)?.values ?? {})
+      if (varied) expect(lines[0].includes(variedLabel(key))).toBe(true)
+      // the head comes down over where it begins, it does not slide in
+      const first = at(LAYS)
+      const sideways = lines.slice(at(/^G28/), first).filter((l) => /^G[01] .*[XY]/.test(l))
+      const down = lines.slice(at(/^G28/), first).findIndex((l) => /^G0 Z0/.test(l))
+      const across = lines.slice(at(/^G28/), first).findIndex((l) => /^G0 X/.test(l))
+      // a run of weighed heaps may begin where the head came home to
+      if (id !== 'melt-rate-run') expect(sideways.length).toBeGreaterThan(0)
+      if (sideways.length && down >= 0) expect(down).toBeGreaterThan(across)
+    }),
+    tries(25),
+  )
+})
+
+test('what a piece stepped is the recipe’s again at its end; a step of heat is waited for beside the body', () => {
+  const pair = pairOf({
+    base: 'shed',
+    roll: 'terracotta',
+    nozzle: 0.4,
+    layer: 50,
+    bed: 'rectangle',
+    width: 220,
+    depth: 220,
+    feed: 'relative',
+    zOffset: 0,
+  })
+  for (const [id, key] of [
+    ['speed-fins', 'outerAcceleration'],
+    ['pressure-lines', 'pressureCompensation'],
+  ] as const) {
+    const p = readGcode(
+      new TextEncoder().encode(makePiece(pair, planOf(pair, id, key)).gcode + 'G1 X50 Y50 F6000\n'),
+    )
+    const last = p.states[p.state[p.count - 1]]
+    expect(last.printAcceleration).toBe(pair.recipe.outerAcceleration.value)
+    expect(last.pressure ?? 0).toBe(pair.recipe.pressureCompensation.value)
+  }
+  const tower = makePiece(pair, planOf(pair, 'temperature-tower', 'nozzle'))
+  const lines = tower.gcode.split('\n')
+  let x = 0
+  let waits = 0
+  for (const [i, l] of lines.entries()) {
+    const moved = /^G[01] .*X([\d.]+)/.exec(l)
+    if (moved) x = Number(moved[1])
+    if (/^M109 /.test(l) && i > 40) {
+      waits++
+      expect(x).toBeLessThan(tower.box.x0)
+    }
+  }
+  expect(waits).toBeGreaterThan(2)
 })

@@ -3,7 +3,8 @@ import type { Attempt, CaseDetail } from '@verimend/contract'
 import { diagnoseCase, type DesignedSet } from '@verimend/core/casework'
 import { USUAL_WEIGHTS } from '@verimend/core/diagnosis'
 import { SIGNS } from '@verimend/core/knowledge'
-import { settingLabel, signName, stepName, suspectName } from '@verimend/core/words'
+import { keysOf, valuesOfFile } from '@verimend/core/recipe'
+import { say, settingLabel, signName, stepName, suspectName } from '@verimend/core/words'
 import { diagnosisContextOf } from '@verimend/contract'
 import CaseScreen from '../src/cases/CaseScreen'
 import { today } from '../src/components/format'
@@ -435,4 +436,39 @@ test('a case that is not there says so', async () => {
   demoServer({ 'GET cases/none': problem(404, 'This case is not there any more.') })
   show(<CaseScreen />, { at: '/cases/none', route: '/cases/:id' })
   expect((await screen.findByRole('alert')).textContent).toContain('not there any more')
+})
+
+test('the file’s values become the recipe: each shown before, one left out, and it can be undone', async () => {
+  const kase = caseOf('Drip-line clips')
+  const pair = pairOfCase(kase)
+  const file = kase.files.at(-1)!
+  const found = valuesOfFile(file.reading, pair.machine.machine)
+  const others = keysOf(found).filter((k) => found[k] !== pair.version.values[k].value)
+  expect(others.length).toBeGreaterThan(1)
+  const version = { ...pair.version, number: pair.current + 1 }
+  const { user, asked } = await open(kase, {
+    [`POST pairs/${pair.id}/versions`]: version,
+    [`POST pairs/${pair.id}/restore`]: version,
+  })
+  await user.click(screen.getByRole('button', { name: 'Take the file’s values as the recipe' }))
+  const rows = [...document.querySelectorAll<HTMLElement>('[data-take]')].map((r) => r.dataset.take)
+  expect(rows).toEqual(others)
+  await user.click(screen.getByRole('checkbox', { name: `Take ${settingLabel(others[0])}` }))
+  await user.click(screen.getByRole('button', { name: new RegExp(`^Write version ${pair.current + 1}`) }))
+  const body = await only<{ base: number; set: object; file: string }>(asked, 'POST')
+  expect(body).toMatchObject({ base: pair.current, file: file.name })
+  expect(body.set).toEqual(Object.fromEntries(others.slice(1).map((k) => [k, found[k]])))
+  await undo(/are the recipe now/)
+  await waitFor(() => expect(sent(asked, 'POST')).toHaveLength(2))
+})
+
+test('what a limit or a rule cuts away is named, with which', async () => {
+  const kase = caseOf('Tap gasket')
+  const { blocked, proposals } = diagnosisOf(kase)
+  await open(kase)
+  const shown = blocked.filter((b) =>
+    proposals.slice(0, 3).some((p) => p.suspect === b.suspect || p.also.includes(b.suspect)),
+  )
+  if (shown.length) expect(entry('next')!.textContent).toContain(say(shown[0].why))
+  else expect(entry('next')!.textContent).not.toContain('Left out, and why')
 })

@@ -79,6 +79,8 @@ export class Builder {
   private readonly settings: PrintSettings
   private bounds: Rect | null = null
   private foot: Rect | null = null
+  /** Where the head stands in the run that only measures time. */
+  private at: Point = [0, 0]
 
   /**
    * @param given what stands unless {@link use} lays something over it
@@ -232,14 +234,32 @@ export class Builder {
       b.y1 = Math.max(b.y1, y)
     }
   }
-  private spend(way: number, speed: number): void {
-    this.layerSeconds += way / speed
+  /** Seconds of a line, with what its ramps take longer. */
+  private spend(way: number, speed: number, corners = 1): void {
+    const pace = Math.min(this.n('outerAcceleration'), this.machine.limits.acceleration)
+    this.layerSeconds += way / speed + (corners * speed) / (2 * pace)
+  }
+
+  /** Seconds of getting to where a line begins: the travel, its ramps, the pull-back and the restart. */
+  private arrive(to: Point): void {
+    const way = Math.hypot(to[0] - this.at[0], to[1] - this.at[1])
+    this.at = to
+    if (way < 1e-6) return
+    const { limits } = this.machine
+    const speed = Math.min(this.n('travelSpeed'), limits.speed)
+    this.layerSeconds +=
+      way / speed + speed / Math.min(this.n('travelAcceleration'), limits.travelAcceleration)
+    if (this.settings.retract && way > this.n('minTravel'))
+      this.layerSeconds += (2 * this.n('retractLength')) / this.n('retractSpeed')
   }
 
   /** A closed loop. Corners in order; it returns to the first. */
   loop(points: readonly Point[], kind: 'outer' | 'inner', end?: { early: number; wipe: number }): void {
     const v = this.speed(kind)
-    if (this.dry) return this.spend(perimeterOf(points), v)
+    if (this.dry) {
+      this.arrive(points[0])
+      return this.spend(perimeterOf(points), v, points.length)
+    }
     for (const [x, y] of points) this.seen(x, y)
     this.accelerate(kind)
     const stop =
@@ -260,8 +280,12 @@ export class Builder {
     const width = own.width ?? this.width()
     const flow = own.flow ?? this.flow(kind)
     if (this.dry) {
+      const joined = Math.hypot(points[0][0] - this.at[0], points[0][1] - this.at[1]) <= (own.near ?? 0)
+      if (joined) this.spend(Math.hypot(points[0][0] - this.at[0], points[0][1] - this.at[1]), v)
+      else this.arrive(points[0])
       for (let i = 1; i < points.length; i++)
         this.spend(Math.hypot(points[i][0] - points[i - 1][0], points[i][1] - points[i - 1][1]), v)
+      this.at = points[points.length - 1]
       return
     }
     for (const [x, y] of points) this.seen(x, y)

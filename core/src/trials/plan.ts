@@ -3,6 +3,7 @@ import type { Machine } from '../machine/machine'
 import { Builder } from '../planner/builder'
 import { PlanError } from '../planner/planError'
 import type { Reason } from '../quantity/reason'
+import { planMotion } from '../motion/timeline'
 import { printSettingsOf } from '../recipe/derive'
 import { isNumberKey, settingOf } from '../recipe/settings'
 import { median } from '../statistics/summary'
@@ -130,10 +131,9 @@ export function makePiece(pair: PairOnBench, plan: PiecePlan, header: readonly s
     const { label, unit } = variedOf(s.key)
     return `${label}: ${stepValues(s).join(', ')} ${unit}`.trim()
   })
-  const b = new Builder(pair.machine, printSettingsOf(pair.recipe), d.name.toLowerCase(), [
-    ...header,
-    ...lists,
-  ])
+  // the first line says what is varied
+  const title = `${d.name.toLowerCase()}, ${lists.join('; ')}`
+  const b = new Builder(pair.machine, printSettingsOf(pair.recipe), title, header)
   try {
     const { cells, view } = d.build(b, plan)
     const { gcode, box } = b.finish()
@@ -144,12 +144,21 @@ export function makePiece(pair: PairOnBench, plan: PiecePlan, header: readonly s
       view,
       box,
       open: b.open,
-      seconds: b.seconds,
+      seconds: secondsOf(gcode, pair.machine),
     }
   } catch (error) {
     if (error instanceof PlanError) throw new PieceError(pieceFault(error.code))
     throw error
   }
+}
+
+/** Getting ready and putting away: homing and the end; heating depends on the machine. s */
+const AROUND = 90
+
+/** How long a program prints, s, as its motion is planned on this machine. */
+function secondsOf(gcode: string, machine: Machine): number {
+  const program = readGcode(Uint8Array.from(gcode, (c) => Math.min(126, c.charCodeAt(0))))
+  return planMotion(program, machine.limits).total + AROUND
 }
 
 /** Cells with the time a layer of theirs takes on this machine, s, as the path reader plans it. */

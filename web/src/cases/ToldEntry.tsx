@@ -1,6 +1,8 @@
 import { useQueryClient } from '@tanstack/react-query'
 import type { CaseDetail, PairDetail } from '@verimend/contract'
 import { currentFile } from '@verimend/core/casework'
+import { runsOutAtHeight } from '@verimend/core/diagnosis'
+import { quantity } from '@verimend/core/quantity'
 import { compareWithRecipe } from '@verimend/core/recipe'
 import { memo, useMemo, useState } from 'react'
 import { keys } from '../api/keys'
@@ -34,6 +36,7 @@ export const ToldEntry = memo(function ToldEntry({
   const undo = useUndo()
   const [dropped, setDropped] = useState<{ file: File; sha256: string } | null>(null)
   const { file, outdated } = currentFile({ files, attempts })
+  const { weightLeft } = pair.filament.filament
   const context = useMemo(() => readingContext(pair), [pair])
   const onRead = ({ name, bytes, sha256, reading, file: whole }: Opened) => {
     actions.addFile({ name, bytes, sha256, reading })
@@ -51,6 +54,13 @@ export const ToldEntry = memo(function ToldEntry({
         <p className={clsx(ui.notice, ui.caution)}>
           The last file was made before the last change. Drop the new one so that the balance knows what is
           really printed.
+        </p>
+      )}
+      {file && weightLeft !== null && file.reading.filament.mass > weightLeft && (
+        <p className={clsx(ui.notice, ui.fault)}>
+          This print takes {quantity(file.reading.filament.mass, 'g', 0)}; there are{' '}
+          {quantity(weightLeft, 'g', 0)} on the roll. It runs out at about{' '}
+          {quantity(runsOutAtHeight(file.reading, weightLeft), 'mm', 0)}.
         </p>
       )}
       {file && <Differences list={compareWithRecipe(file.reading, pair.version.values)} />}

@@ -40,6 +40,7 @@ export const FIRST_LAYER = group('first-layer', {
       'hard-to-remove': 'M',
       'first-lines-missing': 'M',
       'flow-stops-midprint': 'W',
+      'moving-parts-fused': 'W',
     },
     context: [below('zOffset', -0.15, 7, 'The z offset is {value}.')],
     tell: 'Lines are see-through or scraped.',

@@ -20,3 +20,31 @@ export function suspectOf(id: SuspectId): Suspect {
 export function isSuspectId(id: string): id is SuspectId {
   return Object.hasOwn(SUSPECTS, id)
 }
+
+/** Faults of the plastic that show at the base, and faults of the machine that are about feed. */
+const OF_PLASTIC: ReadonlySet<SuspectId> = new Set([
+  'shrink-stress',
+  'wrong-surface',
+  'bed-too-cold',
+  'bed-too-hot',
+  'draught',
+] as const)
+const OF_MACHINE: ReadonlySet<SuspectId> = new Set([
+  'partial-blockage',
+  'feed-slip',
+  'feed-path-drag',
+  'nozzle-worn-or-wrong',
+  'temperature-swing',
+  'heat-creep',
+  'liner-gap',
+  'feed-steps-off',
+  'drive-gear-runout',
+  'travel-too-slow',
+] as const)
+
+/** Whether a fault is the machine's or the plastic's: what a cured case teaches stays with that. */
+export function belongsTo(id: SuspectId): 'machine' | 'family' {
+  if (OF_MACHINE.has(id)) return 'machine'
+  const { group } = suspectOf(id)
+  return (group === 'machine' || group === 'first-layer') && !OF_PLASTIC.has(id) ? 'machine' : 'family'
+}

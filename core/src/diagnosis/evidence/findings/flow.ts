@@ -65,7 +65,7 @@ export const FLOW_FINDINGS = {
 } satisfies FindingRules
 
 /** Height at which so many grams are used up, mm. */
-function runsOutAtHeight(r: PathReading, grams: number): number {
+export function runsOutAtHeight(r: PathReading, grams: number): number {
   const length = (grams / r.filament.mass) * r.filament.length
   let sum = 0
   for (let l = 0; l < r.layerCount; l++) {

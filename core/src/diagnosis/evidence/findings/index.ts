@@ -53,3 +53,4 @@ export function findingsOf(reading: PathReading, context: FindingContext): PathF
   }
   return findings.sort((a, b) => ORDER[a.severity] - ORDER[b.severity])
 }
+export { runsOutAtHeight } from './flow'
