@@ -36,7 +36,6 @@ export default function PathsScreen() {
             key={fileId}
             caseId={caseId}
             fileId={fileId}
-            pair={p}
             onLeave={() => setParams({}, { replace: false })}
           />
         ) : (
@@ -117,12 +116,10 @@ function Dropped({ pair }: { pair: PairDetail }) {
 function OfCase({
   caseId,
   fileId,
-  pair,
   onLeave,
 }: {
   caseId: string
   fileId: string
-  pair: PairDetail
   onLeave: () => void
 }) {
   const query = useCase(caseId)
@@ -131,7 +128,7 @@ function OfCase({
       {(c) => {
         const f = c.files.find((x) => x.id === fileId)
         return f ? (
-          <CaseFileBench kase={c} file={f} pair={pair} />
+          <CaseFileOfPair kase={c} file={f} />
         ) : (
           <Empty action={<Button onClick={onLeave}>To the paths</Button>}>
             This file was taken out of its case.
@@ -140,6 +137,12 @@ function OfCase({
       }}
     </Loaded>
   )
+}
+
+/** A file of a case is held against the case's own pair, whichever is chosen at the top. */
+function CaseFileOfPair({ kase, file }: { kase: CaseDetail; file: CaseFile }) {
+  const own = usePair(kase.pairId)
+  return <Loaded query={own}>{(pair) => <CaseFileBench kase={kase} file={file} pair={pair} />}</Loaded>
 }
 
 function CaseFileBench({ kase, file: f, pair }: { kase: CaseDetail; file: CaseFile; pair: PairDetail }) {

@@ -22,9 +22,22 @@ function slowedForTime(r: PathReading, recipe: ValuesByKey, key: string): boolea
   )
 }
 
+/**
+ * What a feature is asked for where no layer is slowed, mm/s: of files that slow some layers by far the quickest layers
+ * say it for the outer wall, and others in proportion.
+ */
+function unslowed(r: PathReading, feature: Feature): number | null {
+  const { usual } = r.features[feature]
+  const outer = r.features[Feature.Outer].usual
+  if (usual === null || outer === null || r.build.slowest === null) return usual
+  const quickest = Math.max(...r.layers.outerAsked.slice(1).filter((v) => v !== null))
+  return quickest > outer ? usual * (quickest / outer) : usual
+}
+
 /** How the speed of one feature shows in a file. */
 const speedOf = (feature: Feature, key: string): InFile<number> => ({
   read: (r) => (r.layerCount > 1 ? r.features[feature].usual : null),
+  taken: (r) => (r.layerCount > 1 ? unslowed(r, feature) : null),
   slack: tenth,
   explained: (r, recipe) => slowedForTime(r, recipe, key),
 })
@@ -48,6 +61,7 @@ export const SPEED = {
     inFile: {
       read: (r) => (r.layerCount > 1 ? (r.features[Feature.Outer].usual ?? r.rest.outerSpeed) : null),
       slack: tenth,
+      taken: (r) => (r.layerCount > 1 ? unslowed(r, Feature.Outer) : null),
       explained: (r, recipe) => slowedForTime(r, recipe, 'outerSpeed'),
     },
   }),

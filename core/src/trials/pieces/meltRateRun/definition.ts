@@ -5,7 +5,7 @@ import { meltRateOutcome } from './outcome'
 
 export const MELT_RATE_RUN: PieceDefinition = {
   name: 'Melt-rate run',
-  what: 'The same volume fed at rising rates, one heap each, to be weighed: where less comes out is the cap.',
+  what: 'The same volume fed at rising rates, one heap each, to be weighed: where less comes out is the cap. It takes a scale that shows 0.01 g: a heap weighs about a quarter of a gram.',
   place: 'heap',
   places: 'heaps',
   keys: ['meltRate'],
