@@ -118,7 +118,7 @@ test('care of a roll: weighed, dried, does the part fit, and the bench shows wha
   const moss = due.locator('[data-due]', { hasText: 'Moss flex' })
   await moss.getByLabel('Dryer, °C').fill('50')
   await expect(moss).toContainText('it takes about')
-  await moss.getByLabel('Hours').fill('8')
+  await moss.getByLabel('Hours').fill('9')
   await moss.getByRole('button', { name: 'Dried today' }).click()
   await expect(due).not.toContainText('Moss flex')
   await page.getByRole('button', { name: 'Undo' }).click()

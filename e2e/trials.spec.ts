@@ -59,8 +59,8 @@ test('a new roll: temperature, flow and retraction measured with three trials, r
   const places = await placesOf(page)
   const one = async () => {
     const t = await valueAt(page)
-    await grade(page, 'strings', 4 - (t - 236) / 5)
-    await grade(page, 'bonding', 4 - (244 - t) / 4)
+    await grade(page, 'strings', 4 - (t - 236) / 3)
+    await grade(page, 'bonding', 4 - (244 - t) / 3)
     await grade(page, 'overhang', 3)
   }
   for (let k = 0; k < 3; k++) {

@@ -113,15 +113,7 @@ function Dropped({ pair }: { pair: PairDetail }) {
   )
 }
 
-function OfCase({
-  caseId,
-  fileId,
-  onLeave,
-}: {
-  caseId: string
-  fileId: string
-  onLeave: () => void
-}) {
+function OfCase({ caseId, fileId, onLeave }: { caseId: string; fileId: string; onLeave: () => void }) {
   const query = useCase(caseId)
   return (
     <Loaded query={query}>

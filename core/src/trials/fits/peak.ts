@@ -38,6 +38,9 @@ const SEED = 20261127
 const WIDER = 2
 /** With very few readings left over the least noise of grades says more than their own scatter. */
 const MOST_F = 6
+/** Grades that lie on a curve as closely as this are a steady hand's. From memory. */
+const CALM = 0.045
+const CALM_F = 4
 /** Part of a step that no reading can tell. Found by simulation. */
 const UNSEEN = 0.2
 /** Places of the best that are tried, a step. */
@@ -119,6 +122,9 @@ function sidesAt(
   return best!
 }
 const ALL = FALLS.flatMap((left) => FALLS.map((right) => [left, right] as const))
+const SMOOTH = ALL.filter(([left, right]) => left !== FALLS[2] && right !== FALLS[2])
+/** Places from which on cliffs are looked for. */
+const MANY = 8
 /** For the test, a few that differ most. */
 const FEW = [
   [FALLS[0], FALLS[0]],
@@ -151,6 +157,8 @@ export function peakResponse(points: readonly FitPoint[], leastSd: number): Peak
   const places = placesOf(from - step, to + step, PLACES * (xs.length + 1))
   let w = points.map((p) => p.weight)
   const dof = Math.max(1, points.length - 4)
+  // a cliff can only be told from a slope where there are places enough
+  const falls = xs.length < MANY ? SMOOTH : ALL
   let profile: Sides[] = []
   let best = 0
   let sd = leastSd
@@ -160,7 +168,7 @@ export function peakResponse(points: readonly FitPoint[], leastSd: number): Peak
     return s.top - (d < -1e-9 ? s.down * s.left(-d) : d > 1e-9 ? s.off * s.right(d) : 0)
   }
   for (let round = 0; round <= ROUNDS; round++) {
-    profile = places.map((m) => sidesAt(x, y, w, m, span, ALL))
+    profile = places.map((m) => sidesAt(x, y, w, m, span, falls))
     const least = Math.min(...profile.map((s) => s.rss))
     // places that fit alike, as on a plateau, are met in their middle
     const alike = places.map((_, i) => i).filter((i) => profile[i].rss <= least + 1e-9)
@@ -172,7 +180,8 @@ export function peakResponse(points: readonly FitPoint[], leastSd: number): Peak
     w = points.map((p, i) => p.weight * Math.min(1, (ODD * scale) / Math.max(1e-9, off[i])))
   }
   // places of the best that the points do not speak against
-  const limit = profile[best].rss + WIDER * sd * sd * Math.min(MOST_F, fQuantile(0.95, 1, dof))
+  const limit =
+    profile[best].rss + WIDER * sd * sd * Math.min(sd < CALM ? CALM_F : MOST_F, fQuantile(0.95, 1, dof))
   const open = places.filter((_, i) => profile[i].rss <= limit)
   const total = w.reduce((s, v) => s + v, 0)
   const mean = y.reduce((s, v, i) => s + w[i] * v, 0) / total

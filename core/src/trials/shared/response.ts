@@ -29,6 +29,8 @@ export interface GradedResponse {
   base: Outcome
   low: number
   high: number
+  /** Chance that grades as these come by accident: of all together, or of the criterion that varies most clearly. */
+  accident: () => number
   /** Steps between two ends, in the direction of the plan's, within setting and machine. */
   stepsBetween: (from: number, to: number) => Steps
 }
@@ -88,6 +90,7 @@ export const responseRule =
         },
         low,
         high,
+        accident: () => accidentOf(points, like, key, criteria),
         stepsBetween: (from, to) =>
           stepsWithin(context.machine, {
             ...steps,
@@ -99,14 +102,31 @@ export const responseRule =
     )
   }
 
+/**
+ * Chance that grades come by accident. Criteria that pull both ways leave their common desirability flat though each
+ * of them varies clearly: so each is tried as well, and they share the chance of a mistake (Bonferroni).
+ */
+function accidentOf(
+  points: readonly FitPoint[],
+  trials: readonly ReadTrial[],
+  key: VariedKey,
+  criteria: readonly CriterionId[],
+): number {
+  const each = criteria.length > 1 ? criteria.map((c) => gradedPoints(trials, key, [c])) : []
+  const sets = [points, ...each].filter(
+    (set) => new Set(set.map((p) => p.x)).size >= 4 && spreadOf(set) > LEAST_SPREAD,
+  )
+  return sets.length ? Math.min(1, sets.length * Math.min(...sets.map(variesP))) : 1
+}
+
 const ordered = (a: number, b: number): [number, number] => (a <= b ? [a, b] : [b, a])
 
 /** Chance of an accident from which on nothing is offered. */
 const BY_ACCIDENT = 0.05
 
 /** What is said where the grades might as well have come about by accident; null where they tell something. */
-export function unsettled(g: Pick<GradedResponse, 'key' | 'points'>): Partial<Outcome> | null {
-  const p = variesP(g.points)
+export function unsettled(g: Pick<GradedResponse, 'key' | 'accident'>): Partial<Outcome> | null {
+  const p = g.accident()
   return p > BY_ACCIDENT
     ? {
         kind: 'few',
