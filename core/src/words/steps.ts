@@ -1,6 +1,6 @@
 import { changeReason } from '../casework/notebook'
 import type { Change } from '../diagnosis/advice/mends'
-import type { AdvisedStep } from '../diagnosis/advice/plan'
+import type { AdvisedStep } from '../diagnosis/advice/steps'
 import { lookName, signName } from './names'
 import { say } from './say'
 

@@ -1,21 +1,10 @@
-import {
-  CHECKS,
-  CHECK_IDS,
-  TRIAL_IDS,
-  checkOrTrial,
-  isCheckId,
-  type CheckId,
-  type LookId,
-  type TrialId,
-} from '../../knowledge/checks'
+import type { LookId } from '../../knowledge/checks'
 import { PLACES, SIGNS_AT } from '../../knowledge/places'
-import { SIGN_IDS, type SignId } from '../../knowledge/signs'
+import type { SignId } from '../../knowledge/signs'
 import { suspectOf, type SuspectId } from '../../knowledge/suspects'
-import { STRENGTH } from '../../knowledge/types'
 import type { Reason } from '../../quantity/reason'
-import { FINDS, type LookResult } from '../evidence/looks'
+import type { LookResult } from '../evidence/looks'
 import {
-  SIGN_LEAK,
   type Balance,
   type Inferred,
   type SignState,
@@ -23,39 +12,22 @@ import {
   type Weighed,
 } from '../inference/balance'
 import { because } from '../reasons'
-import { isSettingProposal, type Change, type Proposal } from './mends'
+import { USUAL_WEIGHTS, type AdvisedStep, type CostWeights } from './steps'
+import { LOOK_MINUTES, STEP_MINUTES, checksFor, looksFor, type Ask, type AskStep } from './asks'
+import { isSettingProposal, type Proposal } from './mends'
 import {
   afterAnswer,
   nextStep,
   rankQuestions,
   repairSequence,
-  type Question,
   type Repair,
   type Trouble,
 } from './troubleshoot'
 
-/** What a minute, a gram and a risk are worth to a person, against a minute of their own time. */
-export interface CostWeights {
-  /** A minute of the person's time. */
-  mine: number
-  /** A minute of the machine. */
-  machine: number
-  /** A gram of filament. */
-  gram: number
-  /** A side effect that may come with a mend. */
-  risk: number
-}
-export const USUAL_WEIGHTS: CostWeights = { mine: 1, machine: 0.25, gram: 0.3, risk: 1.5 }
-
-/** Looking at one more sign, minutes; and at others in the same place with it. */
-const LOOK_MINUTES = 0.5
+/** Looking at others in the same place with a sign, minutes. */
 const BESIDE_MINUTES = 0.2
 /** Most signs of one place that are asked about together. */
 const MOST_TOGETHER = 4
-/** Taking up one more step at all, minutes: reading it, going to the machine. From memory. */
-const STEP_MINUTES = 0.25
-/** What a trial takes of the person, minutes. */
-const TRIAL_HANDS_ON = 5
 /** Suspects less likely than this do not enter the plan. */
 const LEAST_PLANNED = 0.008
 const MOST_PLANNED = 18
@@ -66,34 +38,6 @@ const LEAST_SAVED = 0.4
 const LEAST_SHARE = 0.01
 /** A suspect is at work rather than not. */
 const AT_WORK = 0.5
-
-interface StepCost {
-  /** Stable: kind and what it is about. */
-  id: string
-  /** Of the person. */
-  minutes: number
-  /** The machine's minutes and grams it takes. */
-  machineMinutes: number
-  grams: number
-  /** Expected cost to the fix when this is done next, in weighted minutes. */
-  expected: number
-  /** What it saves against going straight to the mends. */
-  saves: number
-  /** What it does for the picture. */
-  picture: Reason[]
-}
-export type AdvisedStep = StepCost &
-  (
-    | {
-        kind: 'look'
-        sign: SignId
-        /** All that are asked about, at one place; the sign is among them. */ signs: SignId[]
-        yes: number
-      }
-    | { kind: 'check'; check: CheckId; about: SuspectId[]; yes: number }
-    | { kind: 'trial'; trial: TrialId; about: SuspectId[]; yes: number }
-    | { kind: 'mend'; proposal: string; suspect: SuspectId; change: Change }
-  )
 
 /** What would be known besides. */
 export interface Learnt {
@@ -127,13 +71,6 @@ export interface Advice {
   conflicts: Reason[]
   /** Suspects that are probably at work at once; empty for one. */
   atOnce: SuspectId[]
-}
-
-type AskStep = Exclude<AdvisedStep, { kind: 'mend' }>
-/** A question with the step that asks it. */
-interface Ask {
-  step: AskStep
-  question: Question
 }
 
 /**
@@ -358,79 +295,6 @@ function togetherByPlace(
       { ...step, signs: [step.sign, ...beside], minutes: LOOK_MINUTES + BESIDE_MINUTES * beside.length },
     ]
   })
-}
-
-const NOTHING_YET = { expected: 0, saves: 0, picture: [], yes: 0 }
-
-/** Signs nobody looked at that any of the causes would show. */
-function looksFor(
-  causes: readonly Weighed[],
-  signs: SignStates,
-  barred: ReadonlySet<string>,
-  w: CostWeights,
-): Ask[] {
-  const asks: Ask[] = []
-  for (const sign of SIGN_IDS) {
-    const id = `look:${sign}`
-    if (signs[sign] !== undefined || barred.has(id)) continue
-    const yes = causes.map((c) => {
-      const strength = suspectOf(c.id).signs[sign]
-      return 1 - (1 - (strength ? STRENGTH[strength] : 0)) * (1 - SIGN_LEAK)
-    })
-    if (yes.every((y) => y < 0.1)) continue
-    asks.push({
-      step: {
-        kind: 'look',
-        id,
-        sign,
-        signs: [sign],
-        minutes: LOOK_MINUTES,
-        machineMinutes: 0,
-        grams: 0,
-        ...NOTHING_YET,
-      },
-      question: { cost: w.mine * (LOOK_MINUTES + STEP_MINUTES), yes, yesUnknown: SIGN_LEAK * 2 },
-    })
-  }
-  return asks
-}
-
-/** Checks and trials that are about any of the causes. */
-function checksFor(
-  causes: readonly Weighed[],
-  barred: ReadonlySet<string>,
-  done: readonly LookId[],
-  w: CostWeights,
-): Ask[] {
-  const asks: Ask[] = []
-  for (const look of [...CHECK_IDS, ...TRIAL_IDS] as LookId[]) {
-    const check = isCheckId(look)
-    const id = `${check ? 'check' : 'trial'}:${look}`
-    if (barred.has(id) || done.includes(look)) continue
-    const about = causes.filter((c) => suspectOf(c.id).by.includes(look)).map((c) => c.id)
-    if (!about.length) continue
-    const { minutes, grams } = checkOrTrial(look)
-    const hands = check ? handsOnMinutes(look) : TRIAL_HANDS_ON
-    const common = { id, minutes: hands, machineMinutes: check ? 0 : minutes, grams, about, ...NOTHING_YET }
-    asks.push({
-      step: check ? { ...common, kind: 'check', check: look } : { ...common, kind: 'trial', trial: look },
-      question: {
-        cost:
-          w.mine * (hands + STEP_MINUTES) +
-          (check ? 0.05 * (minutes - hands) : w.machine * minutes) +
-          w.gram * grams,
-        yes: causes.map((c) => (about.includes(c.id) ? FINDS.there : FINDS.notThere)),
-        yesUnknown: FINDS.notThere,
-      },
-    })
-  }
-  return asks
-}
-
-/** The person's minutes of a check; waiting for it costs little. */
-function handsOnMinutes(check: CheckId): number {
-  const { minutes, ...more }: { minutes: number; handsOn?: number } = CHECKS[check]
-  return more.handsOn ?? minutes
 }
 
 /** What the picture will look like after either answer, by the same inference as the picture. */

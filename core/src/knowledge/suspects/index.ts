@@ -1,13 +1,14 @@
 import type { Suspect } from '../types'
 import { COOLING } from './cooling'
+import { FEED } from './feed'
 import { FIRST_LAYER } from './firstLayer'
-import { HEAT_AND_FEED } from './heatAndFeed'
+import { HEAT } from './heat'
 import { MACHINE } from './machine'
 import { SEAM } from './seam'
 import { SIZE } from './size'
 
 /** Every suspect. Ids are stable: added to, never renamed. Links and shifts are from memory. */
-export const SUSPECTS = { ...HEAT_AND_FEED, ...FIRST_LAYER, ...COOLING, ...SEAM, ...MACHINE, ...SIZE }
+export const SUSPECTS = { ...HEAT, ...FEED, ...FIRST_LAYER, ...COOLING, ...SEAM, ...MACHINE, ...SIZE }
 export type SuspectId = keyof typeof SUSPECTS
 export const SUSPECT_IDS = Object.keys(SUSPECTS) as SuspectId[]
 
