@@ -98,7 +98,7 @@ test('a value taken over twice from a trial makes one version', async () => {
   const trial = (await app.post('trials', { pairId: pair, plan: { piece: 'temperature-tower', steps } })).body
   for (const c of trial.cells as { id: string; values: { nozzle: number } }[]) {
     const away = Math.abs(c.values.nozzle - 210) / 10
-    const grade = Math.max(0, Math.round(4 - away * 2))
+    const grade = Math.max(0, Math.round(4 - away * 3))
     const grades = Object.fromEntries(PIECES['temperature-tower'].criteria.map((k) => [k, grade]))
     const reading = { grades, measures: [], unsure: false, skipped: false, note: '' }
     expect((await app.put(`trials/${trial.id}/readings/${c.id}`, reading)).status).toBe(200)
