@@ -1,6 +1,6 @@
 import { proposeMends, type BlockedMend, type Proposal } from '../diagnosis/advice/mends'
 import { planNext, type Advice } from '../diagnosis/advice/plan'
-import { type CostWeights } from '../diagnosis/advice/steps'
+import type { CostWeights } from '../diagnosis/advice/steps'
 import { gatherFacts } from '../diagnosis/evidence/facts'
 import { findingsOf } from '../diagnosis/evidence/findings'
 import { lookEvidence, type LookResult } from '../diagnosis/evidence/looks'

@@ -1,4 +1,4 @@
-import type { LookId } from '../../knowledge/checks'
+import { isCheckId, type LookId } from '../../knowledge/checks'
 import { factOf, type Facts } from '../../knowledge/facts'
 import type { ProcedureId } from '../../knowledge/procedures'
 import { SIGN_IDS, type SignId } from '../../knowledge/signs'
@@ -179,7 +179,8 @@ export function proposeMends(input: AdviceInput): Mends {
       }
     })
     if (!own.length) {
-      const trial = suspectOf(suspect).by.find((look) => !(input.done ?? []).includes(look))
+      const open = suspectOf(suspect).by.filter((look) => !(input.done ?? []).includes(look))
+      const trial = open.find((look) => !isCheckId(look)) ?? open.at(0)
       add(
         TRIAL_PLACE,
         trial ? { kind: 'handling', procedure: 'find-by-trial' } : MAKE_ANEW,
@@ -256,11 +257,15 @@ const directionOf = ({ from, to }: Pick<SettingChange, 'from' | 'to'>) =>
 const sameDirection = (a: SettingChange, b: SettingChange) =>
   directionOf(a) === directionOf(b) && (directionOf(a) !== 0 || a.to === b.to)
 
+/** The trial that a value is to be found by: two trials are two changes, whatever the procedure is called. */
+const trialOf = ({ why }: Proposal): string =>
+  why.code === 'nothing-left-but' ? `:${String(why.values.look)}` : ''
+
 /** One and the same change for several suspects is one proposal. */
 function merged(proposals: readonly Proposal[]): Proposal[] {
   const byChange = new Map<string, Proposal>()
   for (const p of proposals) {
-    const key = p.kind === 'setting' ? `${p.key}=${String(p.to)}` : p.procedure
+    const key = p.kind === 'setting' ? `${p.key}=${String(p.to)}` : `${p.procedure}${trialOf(p)}`
     const first = byChange.get(key)
     if (!first) {
       byChange.set(key, { ...p, also: [...p.also], works: [...p.works] })

@@ -11,8 +11,6 @@ export interface PeakFit {
   at: (x: number) => number
   sd: number
   r2: number
-  /** Chance that points as these come about when nothing varies. */
-  p: number
   /** The best lies inside; false where the curve only rises or falls over the range. */
   inside: boolean
 }
@@ -142,7 +140,7 @@ const placesOf = (from: number, to: number, count: number) =>
 /**
  * A unimodal response whose sides fall each in its own way, fitted robustly: residuals beyond {@link ODD} standard
  * deviations count less (Huber 1964). The interval is the profile of the residual sum over the place of the best with
- * the F quantile (Draper & Smith, Applied Regression Analysis); whether anything varies at all is a permutation test.
+ * the F quantile (Draper & Smith, Applied Regression Analysis). Whether anything varies at all: {@link variesP}.
  * @param leastSd noise that readings have at least, from their resolution
  * @returns null with fewer than four different x
  */
@@ -199,7 +197,6 @@ export function peakResponse(points: readonly FitPoint[], leastSd: number): Peak
     at,
     sd,
     r2: tss > 0 ? 1 - profile[best].rss / tss : 1,
-    p: variesP(points),
     inside,
   }
 }

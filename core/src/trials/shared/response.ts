@@ -122,7 +122,7 @@ function accidentOf(
 const ordered = (a: number, b: number): [number, number] => (a <= b ? [a, b] : [b, a])
 
 /** Chance of an accident from which on nothing is offered. */
-const BY_ACCIDENT = 0.05
+export const BY_ACCIDENT = 0.05
 
 /** What is said where the grades might as well have come about by accident; null where they tell something. */
 export function unsettled(g: Pick<GradedResponse, 'key' | 'accident'>): Partial<Outcome> | null {

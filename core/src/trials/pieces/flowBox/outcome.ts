@@ -1,11 +1,12 @@
 import { faultOf } from '../../../recipe/settings'
 import { meanOf } from '../../../statistics/uncertainty'
 import { curveOf } from '../../fits/points'
-import { peakResponse } from '../../fits/peak'
+import { peakResponse, variesP } from '../../fits/peak'
 import { flowFromWall } from '../../fits/wallFlow'
 import { LEAST_SD, MOST_SD, emptyOutcome, type Outcome, type OutcomeRule } from '../../outcome'
 import { outcomeReason } from '../../reasons'
 import { gradedPoints, rangeOf } from '../../shared/graded'
+import { BY_ACCIDENT } from '../../shared/response'
 import type { ReadTrial } from '../../types'
 import { roundVaried } from '../../varied'
 
@@ -48,7 +49,7 @@ function fromStrips(t: ReadTrial, out: Outcome): void {
   if (new Set(strips.map((p) => p.x)).size < 3) return
   out.points = strips
   const fit = peakResponse(strips, LEAST_SD)
-  if (!fit || !fit.inside || fit.sd > MOST_SD) {
+  if (!fit || !fit.inside || fit.sd > MOST_SD || variesP(strips) > BY_ACCIDENT) {
     out.reasons.push(outcomeReason('strips-show-no-best'))
     return
   }
