@@ -60,7 +60,8 @@ export function useRecordForm<S extends z.ZodType>(schema: S, draftKey: string, 
     const issues = parsed.error.issues.map((i) => ({ path: i.path as Path, message: i.message }))
     setStray(layIssues(form, issues))
     const shown = form.getFieldsError().find((f) => f.errors.length)
-    if (shown) form.scrollToField(shown.name, { block: 'center', focus: true })
+    // always: a field under the sticky header counts as in view otherwise
+    if (shown) form.scrollToField(shown.name, { block: 'center', scrollMode: 'always', focus: true })
     return null
   }
   const layProblem = (error: unknown) => {
