@@ -14,6 +14,11 @@ import { settingKey, settingValue } from './pair'
 import { casePhoto } from './photo'
 import { pathReading } from './reading'
 
+/** What a path file made anew brings back to the recipe’s values. */
+const departures = z
+  .array(z.object({ setting: settingKey, file: settingValue, recipe: settingValue }))
+  .max(80)
+
 /** A mend that was accepted. */
 export const chosenMend = z.discriminatedUnion('kind', [
   z.object({
@@ -23,12 +28,15 @@ export const chosenMend = z.discriminatedUnion('kind', [
     key: settingKey,
     from: settingValue,
     to: settingValue,
+    /** Where a turned-away seam faces, degrees. */
+    seamDirection: z.number().optional(),
   }),
   z.object({
     kind: z.literal('handling'),
     proposal: z.string().max(80),
     suspect: suspectId,
     procedure: procedureId,
+    departs: departures.optional(),
   }),
 ]) satisfies z.ZodType<NotedMend>
 export type ChosenMend = z.infer<typeof chosenMend>
@@ -192,17 +200,24 @@ export const caseDetail = z.object({
   learns: z.boolean(),
   /** Where on the part it was said to be when the case began. */
   place: placeId.nullable(),
+  /** mm, the part's longest side as the person said; null: not said. */
+  longest: z.number().nullable(),
   photos: z.array(casePhoto),
   createdAt: z.string(),
   updatedAt: z.string(),
 })
 export type CaseDetail = z.infer<typeof caseDetail>
 
+/** mm; null: not known */
+const longestSide = numberIn(1, 2000, 'The longest side', 'mm').nullable()
+export const setLongest = z.object({ longest: longestSide })
+
 export const createCase = z.object({
   id: idText.optional(),
   pairId: idText,
   part: textUpTo(120, 'The part’s name', 1),
   place: placeId.nullable().default(null),
+  longest: longestSide.default(null),
 })
 /** `was` is what the words were when they were changed: other words by now are a conflict. */
 export const updateCase = z.object({
@@ -229,6 +244,9 @@ export const createAttempt = z.object({
         from: settingValue.optional(),
         to: settingValue.optional(),
         asHandling: procedureId.optional(),
+        departs: departures.optional(),
+        /** Where a turned-away seam is to face, degrees. */
+        seamDirection: wholeIn(0, 359, 'The direction', 'degrees').optional(),
       }),
     )
     .min(1, { error: 'Choose at least one thing to change.' })

@@ -1,4 +1,5 @@
 import { ASPECT_IDS, READINESS_STATES, type ReadinessStep } from '@verimend/core/casework'
+import { FAMILIES } from '@verimend/core/material'
 import { lookId } from './ids'
 import {
   GRADES,
@@ -112,6 +113,8 @@ export const relative = z.object({
   name: z.string(),
   machineName: z.string(),
   nearness: z.number(),
+  family: oneOf(FAMILIES),
+  differs: z.array(z.object({ key: settingKey, theirs: settingValue, own: settingValue })),
   shared: z.array(z.enum(['family', 'finish', 'maker', 'machine', 'drive', 'label'])),
   brings: z.record(z.string(), z.object({ value: settingValue, reason })) as unknown as z.ZodType<
     RankedRelative['brings']

@@ -78,6 +78,7 @@ export const pathReading = z
         smallestIsland: n,
       })
       .nullable(),
+    steadiness: z.object({ push: n, reach: n, height: n }).nullable(),
     primed: z.boolean(),
     base: z.object({ skirt: z.boolean(), brim: z.boolean(), raftLayers: count, support: z.boolean() }),
     build: z.object({

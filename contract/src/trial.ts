@@ -2,6 +2,7 @@ import { NUMBER_KEYS } from '@verimend/core/recipe'
 import {
   CRITERION_IDS,
   DRAWN_KEYS,
+  EXTENTS,
   PIECE_IDS,
   TOP_GRADE,
   type Cell,
@@ -24,6 +25,7 @@ export const piecePlan = z.object({
   piece: pieceId,
   steps,
   across: steps.optional(),
+  extent: z.enum(EXTENTS).optional(),
 }) satisfies z.ZodType<PiecePlan>
 
 const box = z.object({

@@ -252,6 +252,21 @@ describe('the roll', () => {
       rollWeight: weight,
     })
   })
+  test.each([
+    ['PETG-CF 1.75 mm, use a hardened nozzle of 0.6', 'petg', 'fibre', null, true],
+    ['Silk PLA copper, 205–225 °C', 'pla-silk', 'silk', null, null],
+    ['PLA wood 190-210', 'pla', 'wood', null, null],
+    ['PLA glow in the dark', 'pla', 'glow', null, true],
+    ['TPU 85A soft', 'tpu-85a', null, 85, null],
+    ['TPU Shore 95A, 220 C', 'tpu-95a', null, 95, null],
+    ['PA12-CF15 nylon', 'pa', 'fibre', null, true],
+    ['PAHT-CF', 'pa', 'fibre', null, true],
+    ['PET 240-260', 'pet', null, null, null],
+    ['ABS+ matt black', 'abs', 'matte', null, null],
+    ['a spool of something, 12.11.2026', null, null, null, null],
+  ])('reads the plastic in "%s"', (text, family, finish, shore, abrasive) => {
+    expect(readLabel(text)).toMatchObject({ family, finish, shore, abrasive })
+  })
   test('any text can be read as a label', () => {
     fc.assert(
       fc.property(fc.string({ maxLength: 300 }), (t) => {
@@ -275,6 +290,21 @@ describe('relatives', () => {
     filament: rolls.fern,
     values: tested,
   }
+  test('of another family only what is the machine’s, and what differs is listed', () => {
+    const values = deriveRecipe({
+      machine: shed,
+      filament: rolls.fern,
+      pins: { ...measured({ nozzle: 205, zOffset: -0.05 }, 3) },
+    })
+    const target = { machine: shed, filament: rolls.moss }
+    const [only] = rankRelatives(target, [{ ...candidate, values }])
+    expect(Object.keys(only.brings)).toEqual(['zOffset'])
+    expect(only.shared).not.toContain('family')
+    const own = deriveRecipe(target)
+    for (const d of only.differs) expect([d.theirs, d.own]).toEqual([values[d.key].value, own[d.key].value])
+    expect(only.differs.map((d) => d.key)).toContain('nozzle')
+    expect(rankRelatives(target, [{ ...candidate, values, sameMachine: false }])).toEqual([])
+  })
   test('brings what was tested, not what was left over; the retraction only to its own drive', () => {
     const [near] = rankRelatives({ machine: shed, filament: rolls.terracotta }, [candidate])
     expect(Object.keys(near.brings).sort()).toEqual(['nozzle', 'retractLength'])

@@ -48,7 +48,7 @@ function trial(
   )
   return { number, plan, cells, readings, resolution: 0.01 }
 }
-const outcome = (...t: ReadTrial[]) => outcomeOf(t, { machine, recipe })
+const outcome = (...t: ReadTrial[]) => outcomeOf(t, { machine, filament, recipe })
 /** What an outcome says, sentence by sentence. */
 const said = (o: Outcome) => o.reasons.map(say)
 /** The recipe with a value in use. */

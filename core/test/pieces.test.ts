@@ -16,6 +16,7 @@ import {
 } from '../src/trials'
 import { beadArea, filamentArea } from '../src/extrusion'
 import { deriveRecipe, type RecipeValues } from '../src/recipe'
+import { readPath } from '../src/toolpath'
 import { say, variedLabel } from '../src/words'
 import { hand } from './lib/diagnose'
 import { tries } from './lib/property'
@@ -456,4 +457,31 @@ test('what a piece stepped is the recipe’s again at its end; a step of heat is
     }
   }
   expect(waits).toBeGreaterThan(2)
+})
+
+test('a tower gets the brim and the wall against draughts that the recipe asks for, as far as the bed has room', () => {
+  const machine = DEMO_MACHINES.shed
+  const filament = rolls.slate
+  const recipe = deriveRecipe({ machine, filament, pins: hand({ brimLines: 8, draughtWall: 1 }) })
+  const pair = { machine, filament, recipe }
+  const read = (p: typeof pair) =>
+    readPath(readGcode(new TextEncoder().encode(makePiece(p, planOf(p, 'temperature-tower')).gcode)), {
+      filamentDiameter: 1.75,
+      density: 1.04,
+      nozzleDiameter: 0.4,
+      limits: machine.limits,
+    })
+  const { base, build, box } = read(pair)
+  expect([base.brim, build.brimLines]).toEqual([true, 8])
+  const bare = read({
+    ...pair,
+    recipe: deriveRecipe({ machine, filament, pins: hand({ brimLines: 0, draughtWall: 0 }) }),
+  })
+  expect(bare.base.brim).toBe(false)
+  // the wall stands beyond brim and air, on every layer
+  expect(box!.maxX - box!.minX).toBeGreaterThan(bare.box!.maxX - bare.box!.minX + 2 * 3)
+  const narrow = { ...machine, bed: { ...machine.bed, width: 110, depth: 110 } }
+  const fits = { ...pair, machine: narrow }
+  const { box: tight } = makePiece(fits, planOf(fits, 'temperature-tower'))
+  expect([tight.x0, tight.y0].every((v) => v >= 0) && tight.x1 <= 110 && tight.y1 <= 110).toBe(true)
 })

@@ -153,7 +153,7 @@ for (const [name, piece] of [
   const trial = { number: 1, plan, cells, readings, resolution: 0.01 }
   row(
     `fit ${name}`,
-    time(() => outcomeOf([trial], { recipe, machine }), 9),
+    time(() => outcomeOf([trial], { recipe, machine, filament }), 9),
   )
 }
 

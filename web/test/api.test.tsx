@@ -40,8 +40,8 @@ test('no answer is told apart from a bad one, and both are sentences', async () 
 
 test('what is made anew is given its id here: sent twice it is one', async () => {
   const asked = demoServer({ 'POST cases': caseOf('Vent hinge') })
-  await api.cases.create('p', 'Bracket', null)
-  await api.cases.create('p', 'Bracket', null)
+  await api.cases.create('p', 'Bracket', null, null)
+  await api.cases.create('p', 'Bracket', null, null)
   const ids = sent(asked, 'POST').map((a) => (a.body as { id: string }).id)
   expect(ids.every((id) => /^[\da-f]{8}-[\da-f]{4}-4/.test(id))).toBe(true)
   expect(new Set(ids).size).toBe(2)

@@ -21,13 +21,13 @@ import {
   undo,
 } from './demo'
 import { show, type Answers } from './show'
+import { onBench } from '../src/pairs/onBench'
 import { started, withWorkers } from './worker'
 
 withWorkers()
 const dew = pairOf('Morning dew')
 const [tower] = trialsOf(dew)
-const outcomeOf = (t: Trial) =>
-  outcomeAmong(t, trialsOf(dew), { recipe: dew.version.values, machine: dew.machine.machine })
+const outcomeOf = (t: Trial) => outcomeAmong(t, trialsOf(dew), onBench(dew))
 beforeEach(() => {
   sessionStorage.clear()
   localStorage.setItem('verimend.pair', dew.id)

@@ -51,6 +51,8 @@ export interface CaseOnBench {
   /** What a person noted of checks and trials. */
   checks: readonly LookResult[]
   sets: readonly DesignedSet[]
+  /** mm, the part's longest side; null or left out where nobody said. */
+  longest?: number | null
   /** Steps that cannot be done, by id. */
   cannot: readonly string[]
   /** Outcomes of attempts that are told without their notebook. */
@@ -127,8 +129,8 @@ export function diagnoseCase(c: CaseOnBench, context: DiagnosisContext): Diagnos
   const { machine, filament, recipe, today, trials = [], lessons = [], weights, families } = context
   const { file } = currentFile(c)
   const reading = file?.reading ?? null
-  const facts = gatherFacts({ machine, filament, recipe, reading, today })
-  const ofTrials = evidenceOfTrials(trials, { machine, recipe })
+  const facts = gatherFacts({ machine, filament, recipe, reading, longest: c.longest, today })
+  const ofTrials = evidenceOfTrials(trials, { machine, filament, recipe })
   // what a person noted of a trial goes before what is worked out from its readings
   const looks = [
     ...c.checks,

@@ -121,7 +121,9 @@ export const signsThat = (state: 'present' | 'absent', signs: SignStates): SignI
 /** What a mend changed. */
 export const changeReason = (m: Change): Reason =>
   m.kind === 'handling'
-    ? caseReason('procedure-done', { procedure: m.procedure })
+    ? m.departs?.length
+      ? caseReason('printed-anew', { departs: m.departs })
+      : caseReason('procedure-done', { procedure: m.procedure })
     : caseReason('setting-changed', { setting: m.key, from: m.from, to: m.to })
 
 /** What a closed case taught. */

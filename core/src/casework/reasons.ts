@@ -2,7 +2,7 @@ import type { LookId } from '../knowledge/checks'
 import type { ProcedureId } from '../knowledge/procedures'
 import type { SignId } from '../knowledge/signs'
 import type { SuspectId } from '../knowledge/suspects'
-import type { AttemptOutcome } from '../diagnosis/reasons'
+import type { AttemptOutcome, Departure } from '../diagnosis/reasons'
 import { reasonsOf, type Reason } from '../quantity/reason'
 import type { SettingKey, SettingValue } from '../recipe/settings'
 import type { PieceId } from '../trials/types'
@@ -12,6 +12,7 @@ import type { AspectId, ReadinessState } from './aspects'
 export interface CaseReasons {
   'setting-changed': { setting: SettingKey; from: SettingValue; to: SettingValue }
   'procedure-done': { procedure: ProcedureId }
+  'printed-anew': { departs: readonly Departure[] }
 
   'derived-first': object
   'derived-from-relative': object

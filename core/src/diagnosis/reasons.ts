@@ -5,6 +5,13 @@ import { reasonsOf, type Reason } from '../quantity/reason'
 import type { SettingKey, SettingValue } from '../recipe/settings'
 
 /** Why a suspect weighs what it weighs and why a step is advised, with the values its sentence needs. */
+/** A setting the path file had otherwise than the recipe. */
+export interface Departure {
+  setting: SettingKey
+  file: SettingValue
+  recipe: SettingValue
+}
+
 export interface DiagnosisReasons {
   /** A rule of the knowledge that fires, by its place; with the value of its fact. */
   'context-rule': { suspect: SuspectId; rule: number; value: number | boolean }
@@ -21,7 +28,7 @@ export interface DiagnosisReasons {
   'mend-helps': { suspect: SuspectId; mend: number }
   'recipe-has-it': { setting: SettingKey; value: SettingValue; why: Reason }
   /** The file was not printed as the recipe has it. */
-  'print-recipe': { departs: readonly { setting: SettingKey; file: SettingValue; recipe: SettingValue }[] }
+  'print-recipe': { departs: readonly Departure[] }
   'nothing-left-but': { look: LookId }
   'nothing-left': { suspect: SuspectId }
   /** What cuts a mend away. */
@@ -34,6 +41,7 @@ export interface DiagnosisReasons {
   'outside-range': { of: 'label' | 'card'; min: number; max: number }
   'above-card-bed': { top: number }
   'soft-on-tube-bears': object
+  'no-corner': object
   'goes-back-on': { attempt: number; signs: readonly SignId[] }
 
   'leads-after': {

@@ -29,6 +29,7 @@ export interface PrintSettings {
   /** s; 0 is off. */
   pressureCompensation: number
   fanOffLayers: number
+  fanRampLayers: number
   fan: number
   fanOverhang: number
   fanBridge: number
@@ -41,6 +42,7 @@ export interface PrintSettings {
   zOffset: number
   skirtLoops: number
   brimLines: number
+  draughtWall: number
   layerHeight: number
   outerWidth: number
   innerWidth: number

@@ -1,2 +1,3 @@
 export * from './grid'
+export * from './hull'
 export * from './shapes'

@@ -116,7 +116,7 @@ export const FACTS = {
   handLevelled: { label: 'levelled by hand', unit: '' },
   printsSinceLevel: { label: 'prints since levelling', unit: 'prints', digits: 0 },
   printsSinceWash: { label: 'prints since the bed was washed', unit: 'prints', digits: 0 },
-  contactPerHeight: { label: 'contact area for each mm of height', unit: 'mm²', digits: 1 },
+  pushToTip: { label: 'sideways push that tips it by its weight', unit: 'mN', digits: 1 },
   shrinkPull: { label: 'pull at the corners, in times of PLA’s', unit: '×', digits: 1 },
   splitsInDraught: { label: 'draught-shy plastic on an open frame', unit: '' },
   enclosed: { label: 'enclosed frame', unit: '' },
@@ -181,6 +181,6 @@ export type FactKey = keyof typeof FACTS
 export const factOf = (key: FactKey): FactEntry => FACTS[key]
 
 /** Where a fact is read. */
-export type FactOrigin = 'recipe' | 'machine' | 'filament' | 'path'
+export type FactOrigin = 'recipe' | 'machine' | 'filament' | 'path' | 'case'
 /** Values of the known facts. */
 export type Facts = Partial<Record<FactKey, { value: number | boolean; from: FactOrigin }>>

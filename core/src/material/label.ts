@@ -1,4 +1,5 @@
-import type { Range } from './cards'
+import type { FamilyId, Range } from './cards'
+import type { Finish } from './filament'
 
 /** What could be read off a roll's label. */
 export interface LabelReading {
@@ -9,7 +10,43 @@ export interface LabelReading {
   diameter: number | null
   /** g */
   rollWeight: number | null
+  family: FamilyId | null
+  finish: Finish | null
+  /** Shore A */
+  shore: number | null
+  /** Says that it wears a brass nozzle, by its filling or in so many words; null where it says nothing. */
+  abrasive: true | null
 }
+
+/** Names of the plastics as labels print them; the first that fits counts. */
+const FAMILY_WORDS: readonly [RegExp, FamilyId][] = [
+  [/\bsilk\b.*\bpla\b|\bpla\b.*\bsilk\b/is, 'pla-silk'],
+  [/\bpet-?g/i, 'petg'],
+  [/\bpeba\b/i, 'peba'],
+  [/\btp[ue]\b|\bthermoplastic (poly)?urethane\b/i, 'tpu-95a'],
+  [/\bpla\b|\bpla[+-]/i, 'pla'],
+  [/\babs\b|\babs[+-]/i, 'abs'],
+  [/\basa\b|\basa[+-]/i, 'asa'],
+  [/\bpva\b/i, 'pva'],
+  [/\bhips\b/i, 'hips'],
+  [/\bpa(?:-?\d{1,3}|ht)?(?:[- ]?[cg]f\d*)?\b|\bnylon\b|\bpolyamide\b/i, 'pa'],
+  [/\bpc\b|\bpc[+-]|\bpolycarbonate\b/i, 'pc'],
+  [/\bpp\b|\bpolypropylene\b/i, 'pp'],
+  [/\bpet\b|\bpet-/i, 'pet'],
+]
+const FINISH_WORDS: readonly [RegExp, Finish][] = [
+  [/[- ][cg]f\d{0,2}\b|\b(?:carbon|glass|aramid|basalt)\b|\bfib(?:re|er)s?\b/i, 'fibre'],
+  [/\bglow|\bin the dark\b|luminous/i, 'glow'],
+  [/\bwood|\bcork\b|\bbamboo\b/i, 'wood'],
+  [/\b(?:bronze|copper|brass|steel|iron|metal)(?:[- ]?(?:filled|fill))\b|\bmetal powder\b/i, 'metal'],
+  [/\b(?:stone|marble|ceramic|mineral)[- ]?fill(?:ed)?\b|\bfilled\b/i, 'filled'],
+  [/\bsilk\b/i, 'silk'],
+  [/\bmatt?e?\b/i, 'matte'],
+  [/\bclear\b|\btransparent\b|\btranslucent\b/i, 'clear'],
+]
+const WEARS = /harden|wear[- ]resist|ruby|abrasi|steel nozzle/i
+const wordIn = <T>(text: string, words: readonly [RegExp, T][]): T | null =>
+  words.find(([is]) => is.test(text))?.[1] ?? null
 
 const SPAN =
   /(\d{1,3}(?:[.,]\d+)?)\s*(?:-|–|—|~|to|\.\.)\s*(\d{1,3}(?:[.,]\d+)?)\s*(mm\/s|°?\s*[cf]\b|º\s*[cf]\b|°)?/gi
@@ -25,8 +62,9 @@ const lastOf = (text: string, words: RegExp) => {
 /**
  * Reads the ranges a maker prints on a roll from one or more typed lines, such as
  * "Nozzle 195–225 °C, bed 50-60 °C, 40–80 mm/s, dry 50 °C 6 h". The word before a range decides what it is;
- * without one, heats from 150 °C up are the nozzle's and lower ones the bed's. Nothing is guessed: what is not
- * there stays null. °F is turned into °C.
+ * without one, heats from 150 °C up are the nozzle's and lower ones the bed's. The plastic's name, what it is filled
+ * with and its hardness are read where they stand. Nothing is guessed: what is not there stays null. °F is turned
+ * into °C.
  */
 export function readLabel(text: string): LabelReading {
   const out: LabelReading = {
@@ -36,6 +74,10 @@ export function readLabel(text: string): LabelReading {
     drying: null,
     diameter: null,
     rollWeight: null,
+    family: null,
+    finish: null,
+    shore: null,
+    abrasive: null,
   }
   const clean = text.slice(0, 2000)
   let from = 0
@@ -83,5 +125,12 @@ export function readLabel(text: string): LabelReading {
   const gram = /(\d{3,4})\s*g\b/i.exec(clean)
   if (kilo) out.rollWeight = Math.round(number(kilo[1]) * 1000)
   else if (gram) out.rollWeight = number(gram[1])
+  const hardness = /\b(?:shore\s*)?(\d{2})\s*a\b/i.exec(clean)
+  if (hardness && Number(hardness[1]) >= 50) out.shore = Number(hardness[1])
+  out.family = wordIn(clean, FAMILY_WORDS)
+  if (out.family === 'tpu-95a' && out.shore !== null && out.shore <= 90) out.family = 'tpu-85a'
+  out.finish = wordIn(clean, FINISH_WORDS)
+  if (WEARS.test(clean) || out.finish === 'fibre' || out.finish === 'glow' || out.finish === 'metal')
+    out.abrasive = true
   return out
 }

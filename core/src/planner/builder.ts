@@ -48,7 +48,12 @@ const ASIDE = 8
 /** Space kept free along the edge of the bed, mm. */
 const MARGIN = 6
 
+/** Between a body and the wall that keeps draughts off, mm. */
+const WALL_GAP = 5
+
 export interface RunOptions {
+  /** What stands on the bed and gets the brim the settings ask for; none where it is left out. */
+  bases?: readonly Rect[]
   /** Layers under the minimum layer time are slowed. */
   slowDown?: boolean
   /** `draw` looks after the fan. */
@@ -91,6 +96,8 @@ export class Builder {
     readonly given: Readonly<PrintSettings>,
     title: string,
     notes: readonly string[] = [],
+    /** Soft filament: slender shapes would whip about, so they are made thicker. */
+    readonly stout = false,
   ) {
     this.settings = { ...given }
     this.g = new GcodeWriter(machine, given)
@@ -138,20 +145,25 @@ export class Builder {
 
   /** @throws PlanError when a body on this foot cannot stand on the machine */
   fits(box: Rect, height: number): void {
+    if (!this.holds(box)) throw new PlanError('too-wide')
+    if (height > this.machine.height - 12) throw new PlanError('too-tall')
+  }
+
+  /** Whether the bed has room for it. */
+  private holds(box: Rect): boolean {
     const { bed } = this.machine
     const c = this.centre
-    const wide =
-      bed.shape === 'round'
-        ? rectanglePoints(box).some(([x, y]) => Math.hypot(x - c.x, y - c.y) > bed.width / 2 - MARGIN)
-        : box.x0 < MARGIN || box.y0 < MARGIN || box.x1 > bed.width - MARGIN || box.y1 > bed.depth - MARGIN
-    if (wide) throw new PlanError('too-wide')
-    if (height > this.machine.height - 12) throw new PlanError('too-tall')
+    return bed.shape === 'round'
+      ? rectanglePoints(box).every(([x, y]) => Math.hypot(x - c.x, y - c.y) <= bed.width / 2 - MARGIN)
+      : box.x0 >= MARGIN && box.y0 >= MARGIN && box.x1 <= bed.width - MARGIN && box.y1 <= bed.depth - MARGIN
   }
 
   /** Goes through all layers. Heats, fan and skirt are seen to; `draw` lays the body. */
   run(layers: readonly Layer[], foot: Rect, draw: (layer: Layer) => void, options: RunOptions = {}): void {
-    const { slowDown = true, skirt = true, heats = true } = options
+    const { slowDown = true, skirt = true, heats = true, bases = [] } = options
     this.foot = foot
+    const brim = bases.length ? this.brimLines(bases) : 0
+    const wall = bases.length && layers.length > 1 ? this.draughtWall(foot, brim) : null
     for (const layer of layers) {
       this.current = layer
       const before = { ...this.settings }
@@ -175,16 +187,50 @@ export class Builder {
         if (!options.ownHeat) this.g.nozzle(this.n('nozzle'))
         this.g.bed(this.n('bed'))
       }
-      if (layer.first && skirt) this.skirt(foot)
+      if (layer.first && skirt && !wall) this.skirt(grow(foot, brim * this.spacing()))
+      if (wall) this.around(wall, this.n('draughtWall'))
+      if (layer.first) for (const base of bases) this.around(grow(base, this.spacing() / 2), brim, true)
       draw(layer)
     }
     this.seconds += 90 // homing and the end; heating depends on the machine
   }
 
-  /** Fan in %, off on the first layers as the settings have it. */
+  /** Fan in %, off on the first layers and rising after them as the settings have it. */
   fan(percent: number): void {
     if (this.dry) return
-    this.g.setFan(this.current.index < this.n('fanOffLayers') ? 0 : percent)
+    const on = this.current.index - this.n('fanOffLayers') + 1
+    const share = Math.min(1, on / Math.max(1, this.n('fanRampLayers')))
+    this.g.setFan(on < 1 ? 0 : percent * share)
+  }
+
+  /** Lines of brim there is room for: half of the way to the next body, and not beyond the bed. */
+  private brimLines(bases: readonly Rect[]): number {
+    const wanted = this.n('brimLines')
+    if (!wanted) return 0
+    const spacing = solidSpacing(this.n('firstWidth'), this.n('firstHeight'))
+    const apart = (a: Rect, b: Rect) =>
+      Math.hypot(Math.max(0, a.x0 - b.x1, b.x0 - a.x1), Math.max(0, a.y0 - b.y1, b.y0 - a.y1))
+    let room = wanted * spacing
+    bases.forEach((a, i) => bases.slice(i + 1).forEach((b) => (room = Math.min(room, apart(a, b) / 2 - 1))))
+    for (const b of bases) while (room > 0 && !this.holds(grow(b, room))) room -= spacing
+    return Math.max(0, Math.floor(room / spacing))
+  }
+
+  /** Where the wall against draughts stands; null where none is wanted or the bed has no room. */
+  private draughtWall(foot: Rect, brim: number): Rect | null {
+    if (!this.n('draughtWall')) return null
+    const spacing = solidSpacing(this.n('firstWidth'), this.n('firstHeight'))
+    const wall = grow(foot, WALL_GAP + brim * spacing)
+    return this.holds(grow(wall, this.n('draughtWall') * spacing)) ? wall : null
+  }
+
+  /** Loops side by side round a rectangle, outermost first where they lead to the body. */
+  private around(rect: Rect, lines: number, inwards = false): void {
+    const spacing = this.spacing()
+    for (let i = 0; i < lines; i++) {
+      const k = inwards ? lines - 1 - i : i
+      this.loop(rectanglePoints(grow(rect, k * spacing)), 'outer', { early: 0, wipe: 0 })
+    }
   }
 
   private skirt(foot: Rect): void {

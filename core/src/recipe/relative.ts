@@ -1,8 +1,9 @@
 import type { Machine } from '../machine/machine'
 import type { Filament } from '../material/filament'
 import { reasonsOf } from '../quantity/reason'
-import type { Inherited, RecipeValues } from './derive'
-import { SETTING_KEYS, keysOf, type SettingKey } from './settings'
+import type { FamilyId } from '../material/cards'
+import { deriveRecipe, type Inherited, type RecipeValues } from './derive'
+import { SETTING_KEYS, keysOf, type SettingKey, type SettingValue } from './settings'
 
 /** A recipe on the shelf that a new one could start from. */
 export interface RelativeCandidate {
@@ -25,8 +26,11 @@ export interface RankedRelative {
   nearness: number
   /** What it has in common with the new pair. */
   shared: Likeness[]
+  family: FamilyId
   /** What it would bring: only tested values. */
   brings: Inherited
+  /** Of another family: what this pair has otherwise, and why it is not taken over. */
+  differs: { key: SettingKey; theirs: SettingValue; own: SettingValue }[]
 }
 
 /** Where a relative's value was found, with the values its sentence needs; no machine where it is the same. */
@@ -52,26 +56,64 @@ const TRAVELS: ReadonlySet<SettingKey> = new Set([
   'scaleY',
   'scaleZ',
 ] as const)
+/** Settings that are of the machine: these alone are taken from another family's recipe. */
+const OF_MACHINE: ReadonlySet<SettingKey> = new Set([
+  'zOffset',
+  'firstHeight',
+  'outerAcceleration',
+  'innerAcceleration',
+  'firstAcceleration',
+  'travelAcceleration',
+  'travelSpeed',
+  'zLift',
+  'seamPlace',
+  'seamDirection',
+  'wallOrder',
+] as const)
+/** What makes the difference between two families. */
+const OF_FAMILY = [
+  'nozzle',
+  'bedFirst',
+  'bed',
+  'fan',
+  'fanOffLayers',
+  'retract',
+  'retractLength',
+  'outerSpeed',
+  'innerSpeed',
+  'minLayerTime',
+  'brimLines',
+] as const satisfies readonly SettingKey[]
 /** Settings found out on one roll that say nothing of another. */
 const STAYS: ReadonlySet<SettingKey> = new Set(['diameter', 'density'] as const)
 
 /**
  * Tested recipes of the same family, nearest first: same finish, same maker, same machine or drive, alike
  * labels, and how much was tested. Only measured values and mends that came out of cases are brought; what was
- * merely set by hand is not, since leftovers travel that way. Weights are common practice, no source.
+ * merely set by hand is not, since leftovers travel that way. Of another family on the same machine only what is the
+ * machine's comes along, and what differs is listed. Weights are common practice, no source.
  */
 export function rankRelatives(
   target: { machine: Machine; filament: Filament },
   candidates: readonly RelativeCandidate[],
 ): RankedRelative[] {
   const ranked: RankedRelative[] = []
+  let own: RecipeValues | null = null
+  const differencesTo = (theirs: RecipeValues): RankedRelative['differs'] => {
+    own ??= deriveRecipe(target)
+    return OF_FAMILY.flatMap((key) => {
+      const { value } = own![key]
+      return value === theirs[key].value ? [] : [{ key, theirs: theirs[key].value, own: value }]
+    })
+  }
   for (const c of candidates) {
-    if (c.filament.family !== target.filament.family) continue
-    const brings = testedOf(c)
+    const sameFamily = c.filament.family === target.filament.family
+    if (!sameFamily && !c.sameMachine) continue
+    const brings = sameFamily ? testedOf(c) : ofMachine(testedOf(c))
     const tested = keysOf(brings).length
     if (!tested) continue
-    const shared: Likeness[] = ['family']
-    let nearness = 30
+    const shared: Likeness[] = sameFamily ? ['family'] : []
+    let nearness = sameFamily ? 30 : 0
     const add = (is: boolean, points: number, likeness: Likeness) => {
       if (!is) return
       nearness += points
@@ -97,12 +139,17 @@ export function rankRelatives(
       name: c.filament.name,
       machineName: c.machine.name,
       nearness,
+      family: c.filament.family,
       shared,
       brings,
+      differs: sameFamily ? [] : differencesTo(c.values),
     })
   }
   return ranked.sort((x, y) => y.nearness - x.nearness || x.name.localeCompare(y.name))
 }
+
+const ofMachine = (brings: Inherited): Inherited =>
+  Object.fromEntries(Object.entries(brings).filter(([key]) => OF_MACHINE.has(key as SettingKey)))
 
 /** What a candidate's tests found out that holds for another roll. */
 function testedOf(c: RelativeCandidate): Inherited {

@@ -1,7 +1,7 @@
 import type { Program } from '../gcode/program'
 import { Grid, type Box } from '../geometry/grid'
 import { Feature } from './features'
-import { classifyLayer, distanceTo, type Stretch } from './loops'
+import { classifyLayer, distanceTo, insideStretch, type Stretch } from './loops'
 import { Region } from './region'
 
 /** Layers at the base that are a raft: fill without walls around it, or lines far wider than the nozzle. */
@@ -46,7 +46,14 @@ export function aroundTheBase(
   const { x, y } = program
   const base = listOf(0)
   const above = listOf(1).filter((s) => s.closed)
-  const outline = above.filter((s) => s.boundary)
+  // a wall against draughts holds the part inside it, with air between: it is none of the part
+  const roots = above.filter((s) => s.outermost)
+  const shields = new Set(
+    roots.filter((s) =>
+      roots.some((t) => t !== s && t.area < s.area && insideStretch(program, s, x[t.from], y[t.from])),
+    ),
+  )
+  const outline = above.filter((s) => s.boundary && !shields.has(s))
   const reach = (s: Stretch) => 1.75 * Math.min(2.5 * nozzle, Math.max(nozzle, widthOf(s)))
   const places = (s: Stretch) => {
     const n = Math.min(6, s.to - s.from + 1)

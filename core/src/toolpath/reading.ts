@@ -9,6 +9,7 @@ import { Feature, FEATURE_COUNT } from './features'
 import { readFirstLayer, type FirstLayer } from './firstLayer'
 import { feedLedger, pullBacks, type FeedLedger, type PullBacks } from './ledger'
 import { readSeam, type SeamReading } from './seam'
+import { readSteadiness, type Steadiness } from './steadiness'
 import { tabulate, type FeatureTotals, type LayerTable } from './table'
 
 /** A place where the most was asked of the hot end. */
@@ -33,6 +34,8 @@ export interface PathReading {
   layerHeight: number | null
   layers: LayerTable
   firstLayer: FirstLayer | null
+  /** How steadily it stands; null where it cannot be told. */
+  steadiness: Steadiness | null
   /** Something is laid beside the part, or above the bed, before the part begins. */
   primed: boolean
   base: { skirt: boolean; brim: boolean; raftLayers: number; support: boolean }
@@ -125,6 +128,7 @@ export function summarise(a: Analysis): PathReading {
     layerHeight: heights.length ? round(median(heights), 3) : null,
     layers: table,
     firstLayer: first,
+    steadiness: readSteadiness(a, area),
     primed: index.purged || used(Feature.Skirt) || used(Feature.Brim) || a.raftLayers > 0,
     base: {
       skirt: used(Feature.Skirt),

@@ -10,17 +10,19 @@ import type { FeatureTotals } from './table'
  * 1: faults and assumptions were sentences; the strength of a seam's direction was called `together`.
  * 2: reasons are codes with values; it is the mean resultant length.
  * 3: how the part is built; usual speed, fan and acceleration of each feature.
+ * 4: how steadily it stands.
  */
-export const READING_SCHEMA = 3
+export const READING_SCHEMA = 4
 
 type StoredFault = ReadingFault | { line: number; text: string }
 type StoredSeamOfObject = SeamOfObject | (Omit<SeamOfObject, 'resultantLength'> & { together: number })
 /** A path reading as it was kept, in any shape there ever was. */
 export type StoredReading = Omit<
   PathReading,
-  'faults' | 'assumed' | 'seam' | 'build' | 'features' | 'stopsOverPart'
+  'faults' | 'assumed' | 'seam' | 'build' | 'features' | 'stopsOverPart' | 'steadiness'
 > & {
   build?: PathReading['build']
+  steadiness?: PathReading['steadiness']
   stopsOverPart?: number
   features: (Omit<FeatureTotals, 'usual' | 'fan' | 'acceleration'> & Partial<FeatureTotals>)[]
   faults: StoredFault[]
@@ -33,6 +35,7 @@ export function upgradeReading(stored: StoredReading): PathReading {
   return {
     ...stored,
     build: stored.build ?? UNKNOWN_BUILD,
+    steadiness: stored.steadiness ?? null,
     stopsOverPart:
       stored.stopsOverPart ?? (stored.stops ?? []).filter((s) => s.overPart && s.seconds >= 0.5).length,
     features: (stored.features ?? []).map((f) => ({ usual: null, fan: null, acceleration: null, ...f })),

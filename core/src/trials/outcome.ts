@@ -1,4 +1,5 @@
 import type { Machine } from '../machine/machine'
+import type { Filament } from '../material/filament'
 import type { Reason } from '../quantity/reason'
 import type { RecipeValues } from '../recipe/derive'
 import type { NumberKey } from '../recipe/settings'
@@ -47,6 +48,7 @@ export interface Outcome {
 /** What an outcome is worked out with. */
 export interface OutcomeContext {
   machine: Machine
+  filament: Filament
   recipe: RecipeValues
 }
 /** Works out what trials of one piece on one pair say; the newest last. */

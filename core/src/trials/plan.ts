@@ -1,7 +1,9 @@
 import { readGcode } from '../gcode/reader/reader'
 import type { Machine } from '../machine/machine'
+import { cardOf } from '../material/cards'
 import { Builder } from '../planner/builder'
 import { PlanError } from '../planner/planError'
+import { filamentMass } from '../extrusion/bead'
 import type { Reason } from '../quantity/reason'
 import { planMotion } from '../motion/timeline'
 import { printSettingsOf } from '../recipe/derive'
@@ -9,12 +11,14 @@ import { isNumberKey, settingOf } from '../recipe/settings'
 import { median } from '../statistics/summary'
 import { readPath } from '../toolpath/reading'
 import { PIECES } from './pieces'
-import { stepsWithin, type PairOnBench, type StepProposal } from './pieces/piece'
+import { stepsOnRoll, stepsWithin, type PairOnBench, type StepProposal } from './pieces/piece'
 import { pieceFault, stepReason } from './reasons'
 import {
   stepValues,
   type Cell,
   type Piece,
+  PIECE_IDS,
+  type Extent,
   type PieceId,
   type PiecePlan,
   type Steps,
@@ -49,8 +53,8 @@ export function proposeSteps(
   const whole = d.propose(pair, key ?? d.keys[0])
   const wide: StepProposal = {
     ...whole,
-    steps: stepsWithin(pair.machine, whole.steps),
-    ...(whole.across && { across: stepsWithin(pair.machine, whole.across) }),
+    steps: stepsOnRoll(pair, whole.steps),
+    ...(whole.across && { across: stepsOnRoll(pair, whole.across) }),
   }
   if (!known || wide.steps.count < 3) return wide
   const { from, to } = wide.steps
@@ -58,7 +62,7 @@ export function proposeSteps(
   const half = Math.max(known.high - known.best, known.best - known.low, each)
   const sign = Math.sign(to - from) || 1
   return {
-    steps: stepsWithin(pair.machine, {
+    steps: stepsOnRoll(pair, {
       ...wide.steps,
       from: known.best - sign * half,
       to: known.best + sign * half,
@@ -133,7 +137,8 @@ export function makePiece(pair: PairOnBench, plan: PiecePlan, header: readonly s
   })
   // the first line says what is varied
   const title = `${d.name.toLowerCase()}, ${lists.join('; ')}`
-  const b = new Builder(pair.machine, printSettingsOf(pair.recipe), title, header)
+  const { flexible } = cardOf(pair.filament.family)
+  const b = new Builder(pair.machine, printSettingsOf(pair.recipe), title, header, flexible)
   try {
     const { cells, view } = d.build(b, plan)
     const { gcode, box } = b.finish()
@@ -152,32 +157,69 @@ export function makePiece(pair: PairOnBench, plan: PiecePlan, header: readonly s
   }
 }
 
+/** Past ASCII are only names in comments. */
+const programOf = (gcode: string) => readGcode(Uint8Array.from(gcode, (c) => Math.min(126, c.charCodeAt(0))))
+
 /** Getting ready and putting away: homing and the end; heating depends on the machine. s */
 const AROUND = 90
 
 /** How long a program prints, s, as its motion is planned on this machine. */
 function secondsOf(gcode: string, machine: Machine): number {
-  const program = readGcode(Uint8Array.from(gcode, (c) => Math.min(126, c.charCodeAt(0))))
-  return planMotion(program, machine.limits).total + AROUND
+  return planMotion(programOf(gcode), machine.limits).total + AROUND
 }
 
 /** Cells with the time a layer of theirs takes on this machine, s, as the path reader plans it. */
 function timed(cells: readonly Cell[], gcode: string, machine: Machine): Cell[] {
-  const { layers } = readPath(
-    readGcode(Uint8Array.from(gcode, (c) => Math.min(126, c.charCodeAt(0)))), // past ASCII are only names in comments
-    {
-      filamentDiameter: 1.75, // times do not hang on it
-      density: 1.24,
-      nozzleDiameter: machine.nozzle.diameter,
-      limits: machine.limits,
-    },
-  )
+  const { layers } = readPath(programOf(gcode), {
+    filamentDiameter: 1.75, // times do not hang on it
+    density: 1.24,
+    nozzleDiameter: machine.nozzle.diameter,
+    limits: machine.limits,
+  })
   return cells.map((c) => {
     const inside = layers.seconds.filter(
       (_, i) => layers.z[i] > c.box.z0 + 0.4 && layers.z[i] < c.box.z1 - 0.4,
     )
     return { ...c, values: { ...c.values, minLayerTime: Number(median(inside).toFixed(1)) } }
   })
+}
+
+/** The longest a first look prints, minutes. */
+export const FIRST_LOOK = 30
+
+/** A plan as a first look, as usual, or with as many steps as there can be; the ends of its steps stay. */
+export function planOfExtent(pair: PairOnBench, plan: PiecePlan, extent: Extent): PiecePlan {
+  const { min, max, usual } = PIECES[plan.piece].counts
+  const sized = (count: number): PiecePlan => ({ ...plan, extent, steps: { ...plan.steps, count } })
+  if (min === max) return sized(plan.steps.count)
+  if (extent === 'quick') return sized(countWithin(pair, sized(usual), FIRST_LOOK))
+  return sized(extent === 'thorough' ? max : usual)
+}
+
+/** What a piece takes as it is proposed for a pair. */
+export interface PieceCost {
+  minutes: number
+  grams: number
+}
+
+/** Minutes and grams of each piece as it would be proposed for the pair; none where it cannot be printed. */
+export function pieceCosts(pair: PairOnBench): Partial<Record<PieceId, PieceCost>> {
+  const out: Partial<Record<PieceId, PieceCost>> = {}
+  for (const piece of PIECE_IDS) {
+    const { steps, across } = proposeSteps(pair, piece)
+    try {
+      const { gcode, seconds } = makePiece(pair, { piece, steps, ...(across && { across }) })
+      const program = programOf(gcode)
+      const fed = program.e.subarray(0, program.count).reduce((sum, e) => sum + e, 0)
+      out[piece] = {
+        minutes: Math.round(seconds / 60),
+        grams: Number(filamentMass(fed, pair.recipe.diameter.value, pair.recipe.density.value).toFixed(1)),
+      }
+    } catch (error) {
+      if (!(error instanceof PieceError)) throw error
+    }
+  }
+  return out
 }
 
 /** The largest number of steps whose piece prints within so many minutes, by rough time; the smallest there is if none. */

@@ -43,7 +43,12 @@ export interface PiecePlan {
   steps: Steps
   /** A second thing stepped across, where the piece can. */
   across?: Steps
+  /** A first look with lower bands, or as many steps as there can be; usual where it is left out. */
+  extent?: Extent
 }
+
+export const EXTENTS = ['quick', 'usual', 'thorough'] as const
+export type Extent = (typeof EXTENTS)[number]
 
 export interface Piece {
   id: PieceId

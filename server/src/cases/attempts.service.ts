@@ -75,7 +75,12 @@ export class AttemptsService {
   ): Promise<number> {
     const { suspect, proposal } = moves[0]
     const version = await this.versionsService.write(pairId, base, {
-      set: Object.fromEntries(moves.map((m) => [m.key, m.to])) as Changes,
+      set: Object.fromEntries(
+        moves.flatMap((m) => [
+          [m.key, m.to],
+          ...(m.seamDirection === undefined ? [] : [['seamDirection', m.seamDirection]]),
+        ]),
+      ) as Changes,
       source: 'mend',
       at: today(),
       reason: caseReason('attempt-on', {
@@ -140,14 +145,21 @@ export class AttemptsService {
 
 /** A chosen mend with what it changes. @throws a problem at its place in the request */
 function chosenMend(choice: MendChoice, values: RecipeValues, i: number): ChosenMend {
-  const { proposal, asHandling, to, from } = choice
+  const { proposal, asHandling, to, from, departs, seamDirection } = choice
   const wrong = (code: string, detail: string, field: string, message = detail) =>
     refused(code, detail, [{ path: `mends.${i}.${field}`, message }])
   const found = mendOf(proposal)
   if (!found) throw wrong('no-such-mend', 'There is no such mend.', 'proposal')
   const { suspect, mend } = found
   const procedure = mend.kind === 'handling' ? mend.procedure : asHandling
-  if (procedure) return { kind: 'handling', proposal, suspect, procedure }
+  if (procedure)
+    return {
+      kind: 'handling',
+      proposal,
+      suspect,
+      procedure,
+      ...(procedure === 'prepare-paths' && departs && { departs }),
+    }
   const { key } = mend as { key: SettingKey }
   if (to === undefined) throw wrong('bad-value', 'Say which value the setting should get.', 'to')
   const fault = faultOf(key, to)
@@ -161,5 +173,6 @@ function chosenMend(choice: MendChoice, values: RecipeValues, i: number): Chosen
       'Nothing would change.',
     )
   const printed = from !== undefined && from !== to && !faultOf(key, from) ? from : now
-  return { kind: 'setting', proposal, suspect, key, from: printed, to }
+  const turned = key === 'seamPlace' && to === 'turned-away' && seamDirection !== undefined
+  return { kind: 'setting', proposal, suspect, key, from: printed, to, ...(turned && { seamDirection }) }
 }

@@ -29,6 +29,7 @@ import {
   recordChecks,
   setCannot,
   setLearns,
+  setLongest,
   recordOutcome,
   setSign,
   updateCase,
@@ -57,6 +58,7 @@ class RecordChecksDto extends createZodDto(recordChecks) {}
 class SetCannotDto extends createZodDto(setCannot) {}
 class CreateSetDto extends createZodDto(createSet) {}
 class GradeRunDto extends createZodDto(gradeRun) {}
+class SetLongestDto extends createZodDto(setLongest) {}
 class SetLearnsDto extends createZodDto(setLearns) {}
 class LessonDto extends createZodDto(lesson) {}
 class LookParam extends createZodDto(z.object({ id: z.string(), by: lookId })) {}
@@ -86,7 +88,7 @@ export class CasesController {
   @Post()
   @ApiOkResponse({ type: CaseDto })
   create(@Body() body: CreateCaseDto) {
-    return this.cases.create(body.id, body.pairId, body.part, body.place)
+    return this.cases.create(body)
   }
 
   /** Closed cases that teach about a pair. */
@@ -113,6 +115,12 @@ export class CasesController {
   @ApiOkResponse({ type: CaseDto })
   update(@Param('id') id: string, @Body() body: UpdateCaseDto) {
     return this.cases.update(id, body.was, body.part, body.note)
+  }
+
+  @Put(':id/longest')
+  @ApiOkResponse({ type: CaseDto })
+  longest(@Param('id') id: string, @Body() body: SetLongestDto) {
+    return this.cases.setLongest(id, body.longest)
   }
 
   @Delete(':id')

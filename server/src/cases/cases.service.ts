@@ -83,6 +83,7 @@ export class CasesService {
       sets: row.designs ?? [],
       learns: !!row.learns,
       place: row.place ?? null,
+      longest: row.longest ?? null,
       attempts: attempts.map((a) => this.cases.attemptOf(a)),
       files: files.map(({ row: f, reading }) => ({
         id: f.id,
@@ -109,7 +110,19 @@ export class CasesService {
     }
   }
 
-  async create(id: string | undefined, pairId: string, part: string, place: PlaceId | null = null) {
+  async create({
+    id,
+    pairId,
+    part,
+    place = null,
+    longest = null,
+  }: {
+    id?: string
+    pairId: string
+    part: string
+    place?: PlaceId | null
+    longest?: number | null
+  }) {
     const row = await once(
       async () => (id ? await this.cases.find(id) : null),
       async () => {
@@ -131,6 +144,7 @@ export class CasesService {
           cannot: [],
           designs: [],
           place,
+          longest,
           removedAt: null,
         })
       },
@@ -235,6 +249,12 @@ export class CasesService {
   setCannot(id: string, cannot: readonly string[]) {
     return this.change(id, (row) => {
       row.cannot = [...new Set(cannot)]
+    })
+  }
+
+  setLongest(id: string, longest: number | null) {
+    return this.change(id, (row) => {
+      row.longest = longest
     })
   }
 

@@ -79,4 +79,5 @@ export const MIGRATIONS: RunnableMigration<QueryInterface>[] = [
     `CREATE INDEX IF NOT EXISTS by_change ON cases (removedAt, updatedAt)`,
     `CREATE INDEX IF NOT EXISTS by_status ON cases (status, removedAt, updatedAt)`,
   ]),
+  step('0008-longest-side', [`ALTER TABLE cases ADD COLUMN IF NOT EXISTS longest DOUBLE NULL`]),
 ]

@@ -101,6 +101,8 @@ export class CaseRow extends Kept<CaseRow> {
   declare learns: CreationOptional<boolean>
   /** Where on the part the fault was said to be when the case began. */
   declare place: PlaceId | null
+  /** mm, the part's longest side as the person said. */
+  declare longest: number | null
   declare removedAt: Date | null
 }
 export class AttemptRow extends Kept<AttemptRow> {
@@ -236,6 +238,7 @@ export function defineModels(sequelize: Sequelize): void {
     designs: json('designs', true),
     learns: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: true },
     place: { type: DataTypes.STRING(20), allowNull: true },
+    longest: { type: DataTypes.DOUBLE, allowNull: true },
     removedAt: moment(),
     ...times(),
   })

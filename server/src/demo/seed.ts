@@ -131,7 +131,7 @@ async function fill(app: INestApplication): Promise<void> {
     flow: 0.8,
   })
   await change(fern.id, 2, { retractLength: 2 }, 'Carried over from the old direct drive.')
-  const clips = await cases.create(undefined, fern.id, 'Drip-line clips')
+  const clips = await cases.create({ pairId: fern.id, part: 'Drip-line clips' })
   await signs(clips.id, ['strings-thin', 'blobs-on-wall'], ['popping-or-steam', 'nozzle-drips-idle'])
   await files.add(
     clips.id,
@@ -147,7 +147,7 @@ async function fill(app: INestApplication): Promise<void> {
 
   // Seed-tray labels: the first layer comes loose on the hand-levelled bed. One attempt made, to be looked at.
   const terracotta = await open('shed', 'terracotta')
-  const labels = await cases.create(undefined, terracotta.id, 'Seed-tray labels')
+  const labels = await cases.create({ pairId: terracotta.id, part: 'Seed-tray labels' })
   await signs(labels.id, ['first-layer-not-sticking', 'first-layer-uneven'], ['first-layer-ridges'])
   await takeAdvice(labels.id)
 
@@ -158,7 +158,7 @@ async function fill(app: INestApplication): Promise<void> {
     meltCap: 0.4,
   })
   await change(pond.id, 2, { flowFirst: 120 }, 'For a raft, last winter.')
-  const coupling = await cases.create(undefined, pond.id, 'Hose coupling')
+  const coupling = await cases.create({ pairId: pond.id, part: 'Hose coupling' })
   await signs(coupling.id, ['base-flare', 'first-layer-ridges'], ['first-layer-uneven'])
   await takeAdvice(coupling.id)
   await record(
@@ -171,20 +171,20 @@ async function fill(app: INestApplication): Promise<void> {
 
   // Sensor hood: corners curl in the open frame. First try without effect.
   const slate = await open('shed', 'slate')
-  const hood = await cases.create(undefined, slate.id, 'Sensor hood')
+  const hood = await cases.create({ pairId: slate.id, part: 'Sensor hood' })
   await signs(hood.id, ['corners-lift'], ['first-layer-not-sticking'])
   await takeAdvice(hood.id)
   await record(hood.id, { 'corners-lift': 'better' }, 'Three corners stay down, the window side does not.')
 
   // Tap gasket: the soft roll crackles.
   const moss = await open('greenhouse', 'moss')
-  const gasket = await cases.create(undefined, moss.id, 'Tap gasket')
+  const gasket = await cases.create({ pairId: moss.id, part: 'Tap gasket' })
   await signs(gasket.id, ['popping-or-steam', 'strings-thin', 'rough-foamy-surface'])
 
   // Vent hinges: gloss changes where the body narrows. A minimum layer time of 30 s was believed. With its file.
   const dew = await open('greenhouse', 'dew')
   await change(dew.id, 1, { minLayerTime: 30, speedFloor: 10 }, 'Somebody said longer is better.')
-  const hinge = await cases.create(undefined, dew.id, 'Vent hinge')
+  const hinge = await cases.create({ pairId: dew.id, part: 'Vent hinge' })
   await signs(hinge.id, ['bands-at-feature-height', 'bands-gloss'], ['ghosting', 'bands-regular'])
   await files.add(
     hinge.id,
@@ -219,7 +219,7 @@ async function fill(app: INestApplication): Promise<void> {
 
   // Flexible plant tie: it splits along a stacked seam.
   const willow = await open('greenhouse', 'willow')
-  const tie = await cases.create(undefined, willow.id, 'Plant tie')
+  const tie = await cases.create({ pairId: willow.id, part: 'Plant tie' })
   await signs(tie.id, ['seam-line', 'crack-along-seam'], ['seam-gap'])
   await files.add(
     tie.id,
@@ -233,7 +233,7 @@ async function fill(app: INestApplication): Promise<void> {
   )
 
   // Snap joint: moving parts come out fused.
-  const joint = await cases.create(undefined, pond.id, 'Snap joint')
+  const joint = await cases.create({ pairId: pond.id, part: 'Snap joint' })
   await signs(joint.id, ['moving-parts-fused', 'holes-too-small'], ['joint-too-loose'])
   // keep the case worked on last at the top
   const row = await CaseRow.findByPk(clips.id)

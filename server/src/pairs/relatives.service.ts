@@ -16,16 +16,16 @@ export class RelativesService {
     private readonly versions: VersionsRepository,
   ) {}
 
-  /** Tested recipes of the family, nearest first. */
+  /** Tested recipes, nearest first: of the family, and of others on the same machine. */
   async rank(machineId: string, filamentId: string): Promise<RankedRelative[]> {
     const machine = await this.machines.body(machineId)
     const filament = await this.filaments.body(filamentId)
     const others = await this.pairs.wholes(await this.pairs.ofOtherRolls(filamentId))
-    const family = others.filter((p) => p.filament.family === filament.family)
-    const versions = await this.versions.currentOf(family)
+    const near = others.filter((p) => p.filament.family === filament.family || p.row.machineId === machineId)
+    const versions = await this.versions.currentOf(near)
     return rankRelatives(
       { machine, filament },
-      family.flatMap((p) => {
+      near.flatMap((p) => {
         const version = versions.get(p.row.id)
         return version
           ? [
@@ -54,10 +54,13 @@ export class RelativesService {
   ): Promise<Inherited> {
     if (relative === null) return {}
     const ranked = await this.rank(machineId, filamentId)
-    if (relative === undefined) return ranked[0]?.brings ?? {}
+    if (relative === undefined) {
+      const { family } = await this.filaments.body(filamentId)
+      return ranked.find((r) => r.family === family)?.brings ?? {}
+    }
     const found = ranked.find((r) => r.pairId === relative)
     if (!found)
-      throw refused('no-such-relative', 'That recipe holds nothing tested for this family.', [
+      throw refused('no-such-relative', 'That recipe holds nothing tested for this pair.', [
         { path: 'relative', message: 'Choose another one.' },
       ])
     return found.brings

@@ -173,6 +173,7 @@ export class TrialsService {
     const version = await this.versions.current(pair)
     const outcome = outcomeAmong(trial, await this.trials.newestFirst(pairId), {
       machine: pair.machine,
+      filament: pair.filament,
       recipe: version.recipe.values,
     })
     const [answer] = outcome.reasons

@@ -140,10 +140,11 @@ export const api = {
   cases: {
     list: () => get<CaseSummary[]>('cases'),
     one: (id: string) => get<CaseDetail>(`cases/${id}`),
-    create: (pairId: string, part: string, place: PlaceId | null) =>
-      post<CaseDetail>('cases', { id: crypto.randomUUID(), pairId, part, place }),
+    create: (pairId: string, part: string, place: PlaceId | null, longest: number | null) =>
+      post<CaseDetail>('cases', { id: crypto.randomUUID(), pairId, part, place, longest }),
     update: (id: string, was: { part: string; note: string }, part: string, note: string) =>
       put<CaseDetail>(`cases/${id}`, { was, part, note }),
+    longest: (id: string, longest: number | null) => put<CaseDetail>(`cases/${id}/longest`, { longest }),
     remove: (id: string) => remove<CaseDetail>(`cases/${id}`),
     restore: (id: string) => post<CaseDetail>(`cases/${id}/restore`),
     sign: (id: string, sign: SignId, state: 'present' | 'absent' | null) =>

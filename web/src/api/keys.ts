@@ -8,6 +8,13 @@ export const keys = {
     all: ['pairs'],
     list: ['pairs', 'list'],
     readiness: ['pairs', 'readiness'],
+    costs: (id?: string, version?: number, machine?: number, filament?: number) => [
+      'costs',
+      id,
+      version,
+      machine,
+      filament,
+    ],
     relatives: (machineId?: string, filamentId?: string) => ['pairs', 'relatives', machineId, filamentId],
     one: (id?: string | null) => ['pairs', 'one', id],
     versions: (id?: string | null) => ['pairs', 'versions', id],

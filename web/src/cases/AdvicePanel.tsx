@@ -1,6 +1,13 @@
-import { Button, InputNumber, Radio } from 'antd'
+import { Button, InputNumber, Radio, Select } from 'antd'
 import { confounded, type BlockedMend, type Proposal } from '@verimend/core/diagnosis'
-import { digitsOf, faultOf, machineLimit, settingOf, type SettingValue } from '@verimend/core/recipe'
+import {
+  digitsOf,
+  faultOf,
+  machineLimit,
+  settingOf,
+  type ChoiceSetting,
+  type SettingValue,
+} from '@verimend/core/recipe'
 import { duration } from '@verimend/core/quantity'
 import {
   listed,
@@ -47,7 +54,8 @@ export function AdvicePanel({
   onAccept: (mends: MendChoice[]) => void
 }) {
   const [chosen, setChosen] = useState<string[]>(wanted ? [wanted] : [])
-  const [values, setValues] = useState<Record<string, number>>({})
+  const [values, setValues] = useState<Record<string, SettingValue>>({})
+  const [side, setSide] = useState(SIDES[0].value)
   const [more, setMore] = useState(false)
   const known = chosen.filter((id) => proposals.some((p) => p.id === id))
   const picked = known.length ? known : proposals.slice(0, 1).map((p) => p.id)
@@ -101,6 +109,14 @@ export function AdvicePanel({
                       proposal={p}
                       value={valueOf(p) as number}
                       onChange={(v) => setValues((old) => ({ ...old, [p.id]: v }))}
+                    />
+                  ) : p.key === 'seamPlace' && picked.includes(p.id) ? (
+                    <SeamField
+                      from={p.from}
+                      place={valueOf(p)}
+                      side={side}
+                      onPlace={(v) => setValues((old) => ({ ...old, [p.id]: v }))}
+                      onSide={setSide}
                     />
                   ) : (
                     <span className={ui.figure}>{valueText(p.key, valueOf(p))}</span>
@@ -159,8 +175,17 @@ export function AdvicePanel({
             onAccept(
               pickedProposals.map((p) =>
                 p.kind === 'setting'
-                  ? { proposal: p.id, from: p.from, to: valueOf(p) }
-                  : { proposal: p.id, asHandling: p.procedure },
+                  ? {
+                      proposal: p.id,
+                      from: p.from,
+                      to: valueOf(p),
+                      ...(valueOf(p) === 'turned-away' && { seamDirection: side }),
+                    }
+                  : {
+                      proposal: p.id,
+                      asHandling: p.procedure,
+                      ...(p.departs && { departs: [...p.departs] }),
+                    },
               ),
             )
           }
@@ -226,6 +251,53 @@ function proposalFault(p: Proposal, value: SettingValue, machine: Machine): stri
   if (typeof value === 'number' && limit !== undefined && value > limit)
     return `${machine.name} goes up to ${limit}.`
   return value === p.from ? 'That is the value it has already.' : null
+}
+
+/** Sides a seam can be turned to, in degrees as the bed is seen from above. */
+const SIDES = [
+  { value: 90, label: 'back' },
+  { value: 270, label: 'front' },
+  { value: 180, label: 'left' },
+  { value: 0, label: 'right' },
+]
+
+/** Where the seam is to go: a place, and the side it faces when it is turned away. */
+function SeamField({
+  from,
+  place,
+  side,
+  onPlace,
+  onSide,
+}: {
+  from: SettingValue
+  place: SettingValue
+  side: number
+  onPlace: (place: SettingValue) => void
+  onSide: (side: number) => void
+}) {
+  const { choices } = settingOf('seamPlace') as ChoiceSetting
+  return (
+    <>
+      <Select
+        size="small"
+        aria-label="Where the seam is to go"
+        value={String(place)}
+        onChange={onPlace}
+        options={choices.filter((c) => c.value !== from)}
+        style={{ width: 170 }}
+      />
+      {place === 'turned-away' && (
+        <Select
+          size="small"
+          aria-label="Side the seam faces"
+          value={side}
+          onChange={onSide}
+          options={SIDES}
+          style={{ width: 100 }}
+        />
+      )}
+    </>
+  )
 }
 
 function StepField({

@@ -1,5 +1,5 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { Button, Form, Input } from 'antd'
+import { Button, Form, Input, InputNumber } from 'antd'
 import { createCase } from '@verimend/contract'
 import { PLACES, type PlaceId } from '@verimend/core/knowledge'
 import { useEffect, useState } from 'react'
@@ -21,13 +21,14 @@ export default function NewCase() {
   const { pairId } = useCurrentPair()
   const [part, setPart] = useState(() => sessionStorage.getItem(KEY) ?? '')
   const [place, setPlace] = useState<PlaceId | null>(null)
+  const [longest, setLongest] = useState<number | null>(null)
   const [fault, setFault] = useState<string | null>(null)
   const [choosing, setChoosing] = useState(false)
   const navigate = useNavigate()
   const client = useQueryClient()
   useEffect(() => sessionStorage.setItem(KEY, part), [part])
   const create = useMutation({
-    mutationFn: () => api.cases.create(pairId!, part.trim(), place),
+    mutationFn: () => api.cases.create(pairId!, part.trim(), place, longest),
     onSuccess: (c) => {
       sessionStorage.removeItem(KEY)
       client.setQueryData(keys.cases.one(c.id), c)
@@ -61,6 +62,21 @@ export default function NewCase() {
             value={part}
             onChange={(e) => setPart(e.target.value)}
             placeholder="Drip-line clip"
+          />
+        </Form.Item>
+        <Form.Item
+          label="Its longest side, if you know it"
+          htmlFor="longest"
+          extra="A long part pulls harder at its corners."
+        >
+          <InputNumber
+            id="longest"
+            min={1}
+            max={2000}
+            value={longest}
+            onChange={setLongest}
+            suffix="mm"
+            style={{ width: 120 }}
           />
         </Form.Item>
         <fieldset className={styles.places} data-testid="places">

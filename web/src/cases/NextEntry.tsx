@@ -9,6 +9,7 @@ import { AdvicePanel } from './AdvicePanel'
 import { Entry } from './Entry'
 import { CheckNotes, NextStep } from './NextStep'
 import { SetPanel } from './SetPanel'
+import { usePieceCosts } from '../trials/usePieceCosts'
 import type { CaseActions } from './useCaseActions'
 
 /** What to do next: the step with the least expected cost, a set of prints, and the mends to choose from. */
@@ -35,6 +36,9 @@ export const NextEntry = memo(function NextEntry({
   error: unknown
   onBegin: ReturnType<typeof useCaseChange<MendChoice[]>>['mutate']
 }) {
+  const plan = diagnosis?.plan
+  const trialAhead = !!plan && [plan.next, ...plan.others].some((s) => s?.kind === 'trial')
+  const costs = usePieceCosts(trialAhead ? pair : undefined)
   const [wanted, setWanted] = useState<string | null>(null)
   const seen = signsThat('present', kase.signs).length > 0
   const offer = useMemo(
@@ -51,6 +55,7 @@ export const NextEntry = memo(function NextEntry({
           {seen && (
             <NextStep
               advice={diagnosis.plan}
+              costs={costs}
               cannot={kase.cannot}
               onSign={actions.mark}
               onLook={actions.noteLook}

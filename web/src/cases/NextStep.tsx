@@ -7,7 +7,7 @@ import {
   type CostWeights,
   type LookResult,
 } from '@verimend/core/diagnosis'
-import { isPiece } from '@verimend/core/trials'
+import { isPiece, type PieceCost, type PieceId } from '@verimend/core/trials'
 import {
   procedureOf,
   signOf,
@@ -51,18 +51,26 @@ const FOUND: Answer<boolean | null>[] = [
   { value: null, label: 'Can’t tell', tone: 'neutral' },
 ]
 
-const cost = (s: AdvisedStep) =>
-  [
+type PieceCosts = Partial<Record<PieceId, PieceCost>>
+
+/** What a step takes; a piece as it is on this pair, once that is known. */
+function cost(s: AdvisedStep, costs?: PieceCosts): string {
+  const own = s.kind === 'trial' && isPiece(s.trial) ? costs?.[s.trial] : undefined
+  const machine = own?.minutes ?? s.machineMinutes
+  const grams = own?.grams ?? s.grams
+  return [
     s.minutes >= 1 ? `${quantity(s.minutes, 'min', 0)} of yours` : 'half a minute',
-    s.machineMinutes ? `${quantity(s.machineMinutes, 'min', 0)} of the machine` : '',
-    s.grams ? quantity(s.grams, 'g', 0) : '',
+    machine ? `${quantity(machine, 'min', 0)} of the machine` : '',
+    grams ? quantity(grams, 'g', 0) : '',
   ]
     .filter(Boolean)
     .join(', ')
+}
 
 /** The step with the least expected cost to the fix, what it does for the picture, and the runners-up. */
 export function NextStep({
   advice,
+  costs,
   cannot,
   onSign,
   onLook,
@@ -72,6 +80,8 @@ export function NextStep({
   onWeights,
 }: {
   advice: Advice
+  /** What pieces take on this pair; usual figures stand until it is known. */
+  costs?: PieceCosts
   cannot: string[]
   onSign: CaseActions['mark']
   onLook: (answers: LookAnswers) => void
@@ -91,7 +101,7 @@ export function NextStep({
         <span>
           <span className={clsx(ui.tag, ui.info)}>{KINDS[step.kind]}</span> <strong>{stepName(step)}</strong>
         </span>
-        <span className={clsx(ui.faint, ui.small)}>{cost(step)}</span>
+        <span className={clsx(ui.faint, ui.small)}>{cost(step, costs)}</span>
       </div>
       <Body key={step.id} step={step} onSign={onSign} onLook={onLook} onMend={onMend} />
       <div className={clsx(ui.faint, ui.small)}>
@@ -139,7 +149,7 @@ export function NextStep({
                   <button type="button" className={ui.linkish} onClick={() => setChosen(s.id)}>
                     {KINDS[s.kind]}: {stepName(s)}
                   </button>
-                  <span className={ui.faint}>{cost(s)}</span>
+                  <span className={ui.faint}>{cost(s, costs)}</span>
                 </li>
               ))}
           </ul>

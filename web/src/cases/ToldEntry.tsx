@@ -5,6 +5,7 @@ import { runsOutAtHeight } from '@verimend/core/diagnosis'
 import { quantity } from '@verimend/core/quantity'
 import { compareWithRecipe } from '@verimend/core/recipe'
 import { memo, useMemo, useState } from 'react'
+import { InputNumber } from 'antd'
 import { keys } from '../api/keys'
 import { useUndo } from '../components/useUndo'
 import { readingContext } from '../pairs/readingContext'
@@ -18,16 +19,48 @@ import type { CaseActions } from './useCaseActions'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 
+/** How long the part is, where no path file says so: long parts of plastics that shrink lift. */
+function LongestSide({
+  value,
+  closed,
+  onSet,
+}: {
+  value: number | null
+  closed: boolean
+  onSet: (longest: number | null) => void
+}) {
+  const [typed, setTyped] = useState(value)
+  if (closed && value === null) return null
+  return (
+    <label className={clsx(ui.row, ui.small)}>
+      Longest side of the part
+      <InputNumber
+        aria-label="Longest side of the part"
+        min={1}
+        max={2000}
+        value={typed}
+        onChange={setTyped}
+        onBlur={() => typed !== value && onSet(typed)}
+        onPressEnter={(e) => e.currentTarget.blur()}
+        disabled={closed}
+        suffix="mm"
+        style={{ width: 120 }}
+      />
+    </label>
+  )
+}
+
 /** The path files of a case: what the machine was told. */
 export const ToldEntry = memo(function ToldEntry({
   id,
+  longest,
   files,
   marks,
   attempts,
   closed,
   pair,
   actions,
-}: Pick<CaseDetail, 'id' | 'files' | 'marks' | 'attempts'> & {
+}: Pick<CaseDetail, 'id' | 'longest' | 'files' | 'marks' | 'attempts'> & {
   closed: boolean
   pair: PairDetail
   actions: CaseActions
@@ -49,6 +82,9 @@ export const ToldEntry = memo(function ToldEntry({
         <p className={ui.faint}>
           The path file often shows the reason outright. Its reading is kept; the file itself if you like.
         </p>
+      )}
+      {!file?.reading.build.size && (
+        <LongestSide key={String(longest)} value={longest} closed={closed} onSet={actions.setLongest} />
       )}
       {outdated && (
         <p className={clsx(ui.notice, ui.caution)}>

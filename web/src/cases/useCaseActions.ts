@@ -16,6 +16,7 @@ export interface CaseActions {
   noteLook: (answers: LookAnswers) => void
   setCannot: (steps: string[]) => void
   setLearns: (learns: boolean) => void
+  setLongest: (longest: number | null) => void
   addFile: (file: ReadFile) => void
   removeFile: (id: string, then: () => void) => void
   withdraw: (attempt: number) => void
@@ -36,11 +37,12 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
   const look = useCaseChange(id, (v: LookAnswers) => api.cases.checks(id, v))
   const cannot = useCaseChange(id, (steps: string[]) => api.cases.cannot(id, steps))
   const learns = useCaseChange(id, (v: boolean) => api.cases.learns(id, v))
+  const longest = useCaseChange(id, (v: number | null) => api.cases.longest(id, v))
   const addFile = useCaseChange(id, (f: ReadFile) => api.cases.addFile(id, f))
   const removeFile = useCaseChange(id, (f: string) => api.cases.removeFile(id, f))
   const withdraw = useCaseChange(id, (n: number) => api.cases.withdraw(id, n))
   const reopen = useCaseChange(id, () => api.cases.reopen(id))
-  const mutations = [sign, look, cannot, learns, addFile, removeFile, withdraw, reopen]
+  const mutations = [sign, look, cannot, learns, longest, addFile, removeFile, withdraw, reopen]
   // the functions stay the same over renders, the mutations around them do not
   const { mutate: markSign } = sign
   const { mutate: remove } = removeFile
@@ -64,6 +66,7 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
       noteLook: look.mutate,
       setCannot: cannot.mutate,
       setLearns: learns.mutate,
+      setLongest: longest.mutate,
       addFile: addFile.mutate,
       removeFile: (file, then) => remove(file, { onSuccess: then }),
       withdraw: withdraw.mutate,
@@ -77,6 +80,7 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
       look.mutate,
       cannot.mutate,
       learns.mutate,
+      longest.mutate,
       addFile.mutate,
       remove,
       withdraw.mutate,

@@ -10,13 +10,13 @@ import { useComputed, type Computed } from '../workers/useComputed'
 export function useDiagnosis(kase: CaseDetail, pair: PairDetail, weights: CostWeights): Computed<Diagnosis> {
   const lessons = useLessons(kase.pairId).data
   const trials = useTrials(kase.pairId).data
-  const { id, signs, attempts, files, marks, checks, sets, cannot } = kase
+  const { id, signs, attempts, files, marks, checks, sets, cannot, longest } = kase
   const input = useMemo(() => {
     if (!lessons || !trials) return null
     // of the files only the newest counts, and readings are large
     const bench: CaseOnBench = { signs, attempts, files: files.slice(-1), marks, checks, sets, cannot }
     const context = diagnosisContextOf({ pair, trials, lessons, caseId: id, today: today(), weights })
     return { bench, context }
-  }, [id, signs, attempts, files, marks, checks, sets, cannot, pair, trials, lessons, weights])
+  }, [id, signs, attempts, files, marks, checks, sets, cannot, pair, trials, lessons, weights, longest])
   return useComputed('diagnose', input)
 }

@@ -1,4 +1,5 @@
 import { Button, Modal } from 'antd'
+import { cardOf } from '@verimend/core/material'
 import { keysOf, type RankedRelative } from '@verimend/core/recipe'
 import { bareText, likenessWords, settingLabel } from '@verimend/core/words'
 import type { PairDetail } from '@verimend/contract'
@@ -7,7 +8,7 @@ import { Empty, Loaded } from '../components/states'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 
-/** Tested recipes of the family, nearest first, with what each would bring; choosing one makes a new version. */
+/** Tested recipes, nearest first, with what each would bring; choosing one makes a new version. */
 export function RelativeDialog({
   pair,
   busy,
@@ -39,7 +40,7 @@ export function RelativeDialog({
         {(list) =>
           list.length === 0 ? (
             <Empty>
-              No other recipe of this family holds anything measured or found in a case yet. The card and the
+              No other recipe that could help holds anything measured or found in a case yet. The card and the
               label stand until a first trial.
             </Empty>
           ) : (
@@ -83,7 +84,10 @@ function RelativeCard({
         </Button>
       </div>
       <p className={clsx(ui.faint, ui.small)}>
-        {relative.shared.map((l) => likenessWords(l, pair.filament.filament.family)).join(', ')}
+        {[
+          ...(relative.family === pair.filament.filament.family ? [] : [cardOf(relative.family).name]),
+          ...relative.shared.map((l) => likenessWords(l, pair.filament.filament.family)),
+        ].join(', ')}
       </p>
       <ul className={ui.changes}>
         {keysOf(relative.brings).map((k) => (
@@ -95,6 +99,23 @@ function RelativeCard({
           </li>
         ))}
       </ul>
+      {relative.differs.length > 0 && (
+        <details className={ui.small}>
+          <summary className={ui.faint}>
+            Another plastic: what is not taken over ({relative.differs.length})
+          </summary>
+          <ul className={ui.changes}>
+            {relative.differs.map((d) => (
+              <li key={d.key}>
+                <span>{settingLabel(d.key)}</span>
+                <span className={ui.figure}>
+                  {bareText(d.key, d.theirs)} there, {bareText(d.key, d.own)} here
+                </span>
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
     </section>
   )
 }

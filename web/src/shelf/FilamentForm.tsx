@@ -201,10 +201,14 @@ function LabelReader({ onRead }: { onRead: (read: ReturnType<typeof readLabel>) 
                   drying: 'drying',
                   diameter: 'diameter',
                   rollWeight: 'weight',
+                  family: 'family',
+                  finish: 'finish',
+                  shore: 'hardness',
+                  abrasive: 'wears the nozzle',
                 })[k],
             )
             .join(', ')}. Check it below.`
-        : 'No range was found in it. Type the numbers below.',
+        : 'Nothing of it was understood. Type the numbers below.',
     )
   }
   return (
@@ -212,7 +216,7 @@ function LabelReader({ onRead }: { onRead: (read: ReturnType<typeof readLabel>) 
       <div className={ui.row}>
         <Input
           aria-label="The label as printed"
-          placeholder="Type the label as printed: 195–225 °C, bed 50–60 °C, 1 kg"
+          placeholder="Type the label as printed: PETG, 230–250 °C, bed 75 °C, 1 kg"
           value={text}
           maxLength={1000}
           onChange={(e) => setText(e.target.value)}
@@ -277,6 +281,20 @@ function FilamentForm({ record }: { record: FilamentRecord | null }) {
           if (value) save.mutate(value)
         }}
       >
+        <LabelReader
+          onRead={(read) => {
+            const { nozzle, bed, speed, drying, ...rest } = read
+            const there = (o: object) => Object.fromEntries(Object.entries(o).filter(([, v]) => v !== null))
+            form.setFieldsValue({
+              ...there(rest),
+              label: {
+                ...(form.getFieldValue('label') as object),
+                ...there({ nozzle, bed, speed, drying }),
+              },
+            })
+            keep()
+          }}
+        />
         <div className={ui.grid2}>
           <Form.Item name="name" label="Name">
             <Input autoFocus={!record} />
@@ -299,18 +317,6 @@ function FilamentForm({ record }: { record: FilamentRecord | null }) {
           </Form.Item>
         </div>
         <h2 className={ui.formpart}>What the label says</h2>
-        <LabelReader
-          onRead={(read) => {
-            const { diameter, rollWeight, ...label } = read
-            const found = Object.fromEntries(Object.entries(label).filter(([, v]) => v !== null))
-            form.setFieldsValue({
-              label: { ...(form.getFieldValue('label') as object), ...found },
-              ...(diameter && { diameter }),
-              ...(rollWeight && { rollWeight }),
-            })
-            keep()
-          }}
-        />
         <div className={ui.grid2}>
           <Form.Item name={['label', 'nozzle']} label="Nozzle">
             <RangeField unit="°C" label="Nozzle" />

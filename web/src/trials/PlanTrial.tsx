@@ -2,10 +2,12 @@ import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Button, Checkbox, InputNumber, Segmented, Select } from 'antd'
 import type { PairDetail, Trial } from '@verimend/contract'
 import {
+  FIRST_LOOK,
   PIECES,
   isPiece,
   proposeSteps,
   variedOf,
+  type Extent,
   type KnownBest,
   type Outcome,
   type PieceId,
@@ -103,8 +105,9 @@ function Plan({
     ...(Number.isFinite(asked('count')) && { count: asked('count') }),
   }))
   const [across, setAcross] = useState<Steps | null>(proposal.across ?? null)
+  const [extent, setExtent] = useState<Extent>('usual')
   const [budget, setBudget] = useState<number | null>(null)
-  const plan: PiecePlan = { piece, steps, ...(across && { across }) }
+  const plan: PiecePlan = { piece, steps, ...(across && { across }), ...(extent === 'quick' && { extent }) }
   const { answer, layer } = usePiece(pair, plan)
   const client = useQueryClient()
   const navigate = useNavigate()
@@ -125,6 +128,10 @@ function Plan({
         minutes,
       }),
     onSuccess: (count) => setSteps((s) => ({ ...s, count })),
+  })
+  const sized = useMutation({
+    mutationFn: (to: Extent) => compute('planOfExtent', { pair: bench, plan, extent: to }),
+    onSuccess: (p) => setSteps((s) => ({ ...s, count: p.steps.count })),
   })
   const left = pair.filament.filament.weightLeft
   const ready = answer?.ok ? answer : null
@@ -163,6 +170,25 @@ function Plan({
                 place={d.place}
               />
               <p className={clsx(ui.faint, ui.small)}>{say(proposal.reason)}</p>
+              <Segmented<Extent>
+                aria-label="How much of it"
+                value={extent}
+                disabled={sized.isPending}
+                onChange={(v) => {
+                  setExtent(v)
+                  sized.mutate(v)
+                }}
+                options={[
+                  { value: 'quick', label: 'First look' },
+                  { value: 'usual', label: 'As usual' },
+                  { value: 'thorough', label: 'Thorough' },
+                ]}
+              />
+              {extent === 'quick' && ready && ready.reading.seconds > FIRST_LOOK * 60 && (
+                <p className={clsx(ui.faint, ui.small)}>
+                  With the fewest {d.places} it still takes longer than {FIRST_LOOK} min on this pair.
+                </p>
+              )}
               <div className={ui.row}>
                 <span className={ui.small}>At most</span>
                 <InputNumber

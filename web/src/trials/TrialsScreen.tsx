@@ -14,6 +14,7 @@ import { ago } from '../components/format'
 import { Empty, Loaded, Waiting } from '../components/states'
 import { RemoveButton } from '../components/RemoveButton'
 import { useUndo } from '../components/useUndo'
+import { usePieceCosts } from './usePieceCosts'
 import { progressOf, useOutcomes } from './useOutcomes'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
@@ -83,6 +84,7 @@ function Sequence({
   readiness: PairReadiness | undefined
 }) {
   const navigate = useNavigate()
+  const costs = usePieceCosts(pair)
   if (!readiness) return null
   const rows = readiness.aspects.flatMap((a) => {
     const piece = ASPECTS[a.id].by
@@ -91,14 +93,14 @@ function Sequence({
     const open = trials.find((t) => t.plan.piece === piece && t.adoptedVersion === null)
     // its last print tells what it costs on this machine; else the usual
     const last = trials.find((t) => t.plan.piece === piece)
-    const usual = checkOrTrial(piece)
+    const usual = costs?.[piece] ?? checkOrTrial(piece)
     return [
       {
         aspect: a,
         piece,
         known,
         open,
-        guessed: !last,
+        guessed: !last && !costs?.[piece],
         minutes: last ? last.seconds / 60 : usual.minutes,
         grams: last ? last.grams : usual.grams,
       },
@@ -188,7 +190,7 @@ function Sequence({
       </div>
       {rows.some((r) => r.guessed) && (
         <p className={clsx(ui.faint, ui.small)}>
-          Minutes and grams in grey are usual ones, from memory; planning a piece works out its own.
+          Minutes and grams in grey are what such a piece usually takes; this pair’s own are on their way.
         </p>
       )}
     </section>

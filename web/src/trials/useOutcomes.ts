@@ -2,18 +2,13 @@ import type { PairDetail, Trial } from '@verimend/contract'
 import type { Outcome } from '@verimend/core/trials'
 import { useMemo } from 'react'
 import { useTrials } from '../api/queries'
+import { onBench } from '../pairs/onBench'
 import { useComputed, type Computed } from '../workers/useComputed'
 
 /** What the trials of a pair say with the recipe as it is now, by their number. */
 export function useOutcomes(pair: PairDetail | undefined): Computed<Record<number, Outcome>> {
   const trials = useTrials(pair?.id ?? null).data
-  const input = useMemo(
-    () =>
-      pair && trials
-        ? { trials, context: { machine: pair.machine.machine, recipe: pair.version.values } }
-        : null,
-    [pair, trials],
-  )
+  const input = useMemo(() => (pair && trials ? { trials, context: onBench(pair) } : null), [pair, trials])
   return useComputed('outcomes', input)
 }
 

@@ -10,6 +10,9 @@ import {
 import {
   countWithin,
   outcomeAmong,
+  pieceCosts,
+  planOfExtent,
+  type Extent,
   type OutcomeContext,
   type PairOnBench,
   type PiecePlan,
@@ -29,6 +32,9 @@ export const TASKS = {
     Object.fromEntries(trials.map((t) => [t.number, outcomeAmong(t, trials, context)])),
   countWithin: ({ pair, plan, minutes }: { pair: PairOnBench; plan: PiecePlan; minutes: number }) =>
     countWithin(pair, plan, minutes),
+  planOfExtent: ({ pair, plan, extent }: { pair: PairOnBench; plan: PiecePlan; extent: Extent }) =>
+    planOfExtent(pair, plan, extent),
+  pieceCosts: (pair: PairOnBench) => pieceCosts(pair),
 }
 export type TaskName = keyof typeof TASKS
 export type TaskInput<Name extends TaskName> = Parameters<(typeof TASKS)[Name]>[0]

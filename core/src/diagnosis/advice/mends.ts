@@ -13,14 +13,19 @@ import type { RecipeValues } from '../../recipe/derive'
 import type { SettingKey, SettingValue } from '../../recipe/settings'
 import type { PathReading } from '../../toolpath/reading'
 import { fires, type Balance, type SignStates } from '../inference/balance'
-import { because, type AttemptOutcome } from '../reasons'
+import { because, type AttemptOutcome, type Departure } from '../reasons'
 import { makeTarget, movesTo, type Target } from './target'
 import { signsAgainst } from './sideEffects'
 
 /** What a step changes: one setting, or something done by hand. */
 export type Change =
   | { kind: 'setting'; key: SettingKey; from: SettingValue; to: SettingValue }
-  | { kind: 'handling'; procedure: ProcedureId }
+  | {
+      kind: 'handling'
+      procedure: ProcedureId
+      /** What a path file made anew brings back to the recipe’s values. */
+      departs?: readonly Departure[]
+    }
 
 /** One thing that can be done next. */
 export type Proposal = {
@@ -145,7 +150,12 @@ export function proposeMends(input: AdviceInput): Mends {
     }
     const departs = departuresOf(suspect, printed.departs, target)
     if (departs.length)
-      add(FILE_PLACE, MAKE_ANEW, PREPARE_MINUTES, because('print-recipe', { departs: departs.map(bare) }))
+      add(
+        FILE_PLACE,
+        { ...MAKE_ANEW, departs: departs.map(bare) },
+        PREPARE_MINUTES,
+        because('print-recipe', { departs: departs.map(bare) }),
+      )
     mends.forEach((mend, place) => {
       const why = because('mend-helps', { suspect, mend: place })
       if (mend.kind === 'handling') {
@@ -209,7 +219,7 @@ const FILE_PLACE = 'file'
 const TRIAL_PLACE = 'trial'
 const PREPARE_MINUTES = 2
 
-const bare = ({ key, file, recipe }: FileDifference) => ({ setting: key, file, recipe })
+const bare = ({ key, file, recipe }: FileDifference): Departure => ({ setting: key, file, recipe })
 
 /** Departures of the file from the recipe that a suspect cares about, and that the recipe's value would mend. */
 function departuresOf(
@@ -279,13 +289,15 @@ function merged(proposals: readonly Proposal[]): Proposal[] {
     // a departure from the recipe says more than a general word
     if (p.why.code === 'print-recipe')
       first.why = first.why.code === 'print-recipe' ? joined(first.why, p.why) : p.why
+    if (first.kind === 'handling' && first.why.code === 'print-recipe')
+      first.departs = (first.why.values as unknown as { departs: readonly Departure[] }).departs
   }
   return [...byChange.values()]
 }
 
 /** Departures named by two suspects, each once. */
 function joined(a: Reason, b: Reason): Reason {
-  type Departs = { departs: readonly { setting: SettingKey; file: SettingValue; recipe: SettingValue }[] }
+  type Departs = { departs: readonly Departure[] }
   const all = [...(a.values as unknown as Departs).departs, ...(b.values as unknown as Departs).departs]
   return because('print-recipe', {
     departs: all.filter((d, i) => all.findIndex((o) => o.setting === d.setting) === i),
@@ -318,18 +330,31 @@ function withoutContradictions(proposals: readonly Proposal[]): Proposal[] {
 
 /** What is to be said of a change before it is made. */
 function cautionsOf(
-  { machine, filament, cures }: AdviceInput,
+  { machine, filament, cures, reading }: AdviceInput,
   key: SettingKey,
   from: SettingValue,
   to: SettingValue,
 ): Reason[] {
-  return [rangeCaution(key, to, machine, filament), undoes(cures, key, from, to)].filter((c) => c !== null)
+  return [
+    rangeCaution(key, to, machine, filament),
+    undoes(cures, key, from, to),
+    noCorner(reading, to),
+  ].filter((c) => c !== null)
 }
 
 /** Signs that are there already and that a mend can make worse. */
 function worsened(p: Proposal, signs: SignStates): SignId[] {
   const against = p.kind === 'setting' ? signsAgainst(p.key, p.from, p.to) : []
   return [...new Set([...p.watch, ...against])].filter((s) => signs[s] === 'present')
+}
+
+/** Share of starts at corners under which a file shows none to hide a seam in. From memory. */
+const NO_CORNERS = 0.02
+
+/** A corner hides a seam only where the part has one. */
+function noCorner(reading: PathReading | null | undefined, to: SettingValue): Reason | null {
+  if (to !== 'tucked' || !reading || reading.seam.count <= 8) return null
+  return reading.seam.outwardCorner + reading.seam.inwardCorner < NO_CORNERS ? because('no-corner') : null
 }
 
 /** What an earlier change had cured when this one goes back on it. */

@@ -41,6 +41,8 @@ export interface Surroundings {
   recipe: RecipeValues
   /** A path file that shows the print the signs were seen on. */
   reading?: PathReading | null
+  /** mm, the part's longest side as the person knows it; the path file's word goes before it. */
+  longest?: number | null
   /** ISO date. */
   today: string
 }
@@ -49,7 +51,14 @@ export interface Surroundings {
  * What is known around a fault: from recipe, machine, filament and, where a path file is there, from what the
  * machine was really told, which then stands before the recipe. Unknown facts are left out.
  */
-export function gatherFacts({ machine, filament, recipe, reading, today }: Surroundings): Facts {
+export function gatherFacts({
+  machine,
+  filament,
+  recipe,
+  reading,
+  longest = null,
+  today,
+}: Surroundings): Facts {
   const facts: Facts = {}
   const card = cardOf(filament.family)
   // what was really printed: the file where it departs from the recipe, else the recipe
@@ -242,9 +251,13 @@ export function gatherFacts({ machine, filament, recipe, reading, today }: Surro
   put('printsSinceLevel', machine.bed.printsSinceLevel, 'machine')
   put('printsSinceWash', machine.bed.printsSinceWash, 'machine')
   put('surfaceUnknown', !card.surfaces.includes(machine.bed.surface), 'machine')
-  if (first && reading.height > 0) put('contactPerHeight', first.contact / reading.height, 'path')
-  const long = reading?.build.size ? Math.max(reading.build.size.x, reading.build.size.y) : null
-  put('shrinkPull', shrinkPull(card, airOf(machine), long), long === null ? 'filament' : 'path')
+  put('pushToTip', reading?.steadiness?.push, 'path')
+  const inFile = reading?.build.size ? Math.max(reading.build.size.x, reading.build.size.y) : null
+  put(
+    'shrinkPull',
+    shrinkPull(card, airOf(machine), inFile ?? longest),
+    inFile === null ? (longest === null ? 'filament' : 'case') : 'path',
+  )
   put('splitsInDraught', card.wantsEnclosure && machine.frame === 'open', 'machine')
   put('slowZoneOff', n('slowZoneHeight') === 0, 'recipe')
 

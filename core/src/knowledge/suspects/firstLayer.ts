@@ -284,8 +284,8 @@ export const FIRST_LAYER = group('first-layer', {
     prior: 'O',
     signs: { 'part-breaks-loose': 'S', 'small-pieces-detach': 'S' },
     context: [
-      below('contactPerHeight', 3, 6, 'It stands on {value} for each millimetre of height.'),
-      above('contactPerHeight', 15, -5, 'It stands on {value} for each millimetre of height.'),
+      below('pushToTip', 5, 6, 'Without grip a push of {value} at its top would tip it.'),
+      above('pushToTip', 25, -5, 'By its weight alone it stands a push of {value} at its top.'),
     ],
     tell: 'Read the paths: contact area and height.',
     by: ['read-paths'],

@@ -5,6 +5,13 @@ import { entriesOf } from './types'
 const { number } = entriesOf('cooling')
 const percent = (share: number | null) => (share === null ? null : Math.round(share * 100))
 
+/** Layers from the first with fan to the first at (nearly) full duty, both counted; null where the fan stays off. */
+function rampLayers(r: PathReading): number | null {
+  if (r.fanFromLayer === null || !(r.rest.fan > 0.05)) return null
+  const full = r.layers.fan.findIndex((f) => f >= 0.9 * r.rest.fan)
+  return full < 0 ? null : Math.max(1, full - (r.fanFromLayer - 1) + 1)
+}
+
 /** s; the time quick layers are brought to, or the quickest layer where none is slowed. */
 function heldLayerTime(r: PathReading): number | null {
   if (r.build.heldLayerTime !== null) return r.build.heldLayerTime
@@ -35,7 +42,7 @@ export const COOLING = {
     'layers',
     [0, 20, 1],
     'Layers over which the fan rises to its full duty.',
-    { aka: ['full fan speed at layer'] },
+    { aka: ['full fan speed at layer'], inFile: { read: rampLayers } },
   ),
   fan: number('Fan', '%', [0, 100, 5], 'Part fan after the first layers.', {
     ...ofFan,

@@ -2,6 +2,7 @@ import type { PrintSettings } from '../../gcode/printSettings'
 import { commandsOf } from '../../machine/commands'
 import type { Machine } from '../../machine/machine'
 import type { SuspectId } from '../../knowledge/suspects'
+import { cardOf, type Range } from '../../material/cards'
 import type { Filament } from '../../material/filament'
 import type { Builder } from '../../planner/builder'
 import type { Reason } from '../../quantity/reason'
@@ -67,19 +68,47 @@ export const stepsOf = (key: VariedKey, from: number, to: number, count: number)
 /** One stepped value, as settings to print with. */
 export const stepped = (key: VariedKey, value: number) => ({ [key]: value }) as Partial<PrintSettings>
 
+/** °C the roll stands: its label's word before the card's; null for settings a roll does not bound. */
+function heatRange(key: NumberKey, filament: Filament): Range | null {
+  const card = cardOf(filament.family)
+  if (key === 'nozzle' || key === 'nozzleFirst') return filament.label.nozzle ?? card.nozzle
+  if (key === 'bed' || key === 'bedFirst')
+    return { min: 0, max: Math.max(card.bed.top, filament.label.bed?.max ?? 0) }
+  return null
+}
+
+/** Ends that steps of a setting keep to on a pair: the setting's own, the machine's, and what the roll stands. */
+export function boundsOf(
+  { machine, filament }: Pick<PairOnBench, 'machine' | 'filament'>,
+  key: NumberKey,
+): Range {
+  const { min, max } = settingOf(key)
+  const range = heatRange(key, filament)
+  const top = Math.min(max, machineLimit(key, machine) ?? Infinity, range?.max ?? Infinity)
+  return { min: Math.min(top, Math.max(min, range?.min ?? -Infinity)), max: top }
+}
+
 /** Steps moved into the bounds of their setting and of the machine, rounded as the setting is. */
 export function stepsWithin(machine: Machine, s: Steps): Steps {
   if (!isNumberKey(s.key)) return s
-  const setting = settingOf(s.key)
-  const top = Math.min(setting.max, machineLimit(s.key, machine) ?? Infinity)
-  const to = (v: number) => roundTo(setting, Math.min(top, Math.max(setting.min, v)))
+  const { min, max } = settingOf(s.key)
+  return clamped(s, { min, max: Math.min(max, machineLimit(s.key, machine) ?? Infinity) })
+}
+
+/** Steps that are proposed: within the setting, the machine and what the roll stands. */
+export const stepsOnRoll = (pair: Pick<PairOnBench, 'machine' | 'filament'>, s: Steps): Steps =>
+  isNumberKey(s.key) ? clamped(s, boundsOf(pair, s.key)) : s
+
+function clamped(s: Steps, { min, max }: Range): Steps {
+  const setting = settingOf(s.key as NumberKey)
+  const to = (v: number) => roundTo(setting, Math.min(max, Math.max(min, v)))
   return { ...s, from: to(s.from), to: to(s.to) }
 }
 
 /** Steps round the value in use, within the setting's and the machine's bounds. */
 export function stepsAround(pair: PairOnBench, key: NumberKey, half: number, count: number): Steps {
   const now = pair.recipe[key].value
-  return stepsWithin(pair.machine, stepsOf(key, now - half, now + half, count))
+  return stepsOnRoll(pair, stepsOf(key, now - half, now + half, count))
 }
 
 /** Pressure compensation needs a command for it. */

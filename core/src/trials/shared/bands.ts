@@ -1,10 +1,14 @@
 import type { Rect } from '../../geometry/shapes'
 import type { Builder, Layer } from '../../planner/builder'
+import type { Extent } from '../types'
+
+/** Height of a band in a first look, against the usual. Common practice, no source. */
+const QUICK_BAND = 0.6
 
 /** Where each band of a tower begins and ends, and which band a layer belongs to. */
-export function bandsOf(b: Builder, count: number, tall: number, plate: number) {
+export function bandsOf(b: Builder, count: number, tall: number, plate: number, extent?: Extent) {
   const h = b.n('layerHeight')
-  const each = Math.max(6, Math.round(tall / h))
+  const each = Math.max(6, Math.round((tall * (extent === 'quick' ? QUICK_BAND : 1)) / h))
   const base = b.n('firstHeight') + (plate - 1) * h
   const layers = b.layers(base + count * each * h)
   const band = (l: Layer) =>

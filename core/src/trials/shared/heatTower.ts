@@ -13,9 +13,10 @@ export function heatTower(b: Builder, plan: PiecePlan): Laid {
   const { count, key } = plan.steps
   const values = stepValues(plan.steps)
   const plate = 3
-  const t = bandsOf(b, count, 9, plate)
+  const t = bandsOf(b, count, 9, plate, plan.extent)
   const c = b.centre
-  const post = { w: Math.max(9, count * 1.6 + 2), d: 9, gap: 22 }
+  const post = { w: Math.max(b.stout ? 13 : 9, count * 1.6 + 2), d: b.stout ? 13 : 9, gap: 22 }
+  const slender = b.stout ? 4 : 2
   const left: Rect = {
     x0: c.x - post.gap / 2 - post.w,
     x1: c.x - post.gap / 2,
@@ -23,7 +24,7 @@ export function heatTower(b: Builder, plan: PiecePlan): Laid {
     y1: c.y + post.d / 2,
   }
   const right: Rect = { x0: c.x + post.gap / 2, x1: c.x + post.gap / 2 + post.w, y0: left.y0, y1: left.y1 }
-  const column: Rect = { x0: c.x - 2, x1: c.x + 2, y0: c.y + 15, y1: c.y + 19 }
+  const column: Rect = { x0: c.x - slender, x1: c.x + slender, y0: c.y + 15, y1: c.y + 15 + 2 * slender }
   const snap = { length: 13, from: right.x1 }
   const reach = 5
   const foot: Rect = {
@@ -82,7 +83,7 @@ export function heatTower(b: Builder, plan: PiecePlan): Laid {
         b.overAir({ ...over, z0: l.z - t.h, z1: l.z })
       }
     },
-    { ownFan: true, ownHeat: !isFan },
+    { ownFan: true, ownHeat: !isFan, bases: [foot] },
   )
   return {
     view: 'front',

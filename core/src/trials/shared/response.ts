@@ -1,5 +1,4 @@
-import { machineLimit } from '../../recipe/derive'
-import { faultOf, isNumberKey, settingOf } from '../../recipe/settings'
+import { faultOf, isNumberKey } from '../../recipe/settings'
 import type { CriterionId } from '../criteria'
 import { driftPValue } from '../fits/drift'
 import { curveOf, type FitPoint } from '../fits/points'
@@ -14,7 +13,7 @@ import {
   type OutcomeContext,
   type OutcomeRule,
 } from '../outcome'
-import { stepsWithin } from '../pieces/piece'
+import { boundsOf, stepsOnRoll } from '../pieces/piece'
 import { outcomeReason } from '../reasons'
 import type { ReadTrial, Steps, VariedKey } from '../types'
 import { roundVaried } from '../varied'
@@ -31,7 +30,7 @@ export interface GradedResponse {
   high: number
   /** Chance that grades as these come by accident: of all together, or of the criterion that varies most clearly. */
   accident: () => number
-  /** Steps between two ends, in the direction of the plan's, within setting and machine. */
+  /** Steps between two ends, in the direction of the plan's, within setting, machine and what the roll stands. */
   stepsBetween: (from: number, to: number) => Steps
 }
 
@@ -92,7 +91,7 @@ export const responseRule =
         high,
         accident: () => accidentOf(points, like, key, criteria),
         stepsBetween: (from, to) =>
-          stepsWithin(context.machine, {
+          stepsOnRoll(context, {
             ...steps,
             from: steps.from <= steps.to ? from : to,
             to: steps.from <= steps.to ? to : from,
@@ -136,7 +135,7 @@ export function unsettled(g: Pick<GradedResponse, 'key' | 'accident'>): Partial<
 }
 
 /** The best of a one-peaked response, or the end it lies beyond. */
-function bestOf(g: GradedResponse, { machine }: OutcomeContext): Outcome {
+function bestOf(g: GradedResponse, context: OutcomeContext): Outcome {
   const { key, points, base, low, high } = g
   const fit = peakResponse(points, LEAST_SD)
   if (!fit) return { ...base, kind: 'few', reasons: [outcomeReason('four-at-least')] }
@@ -146,8 +145,9 @@ function bestOf(g: GradedResponse, { machine }: OutcomeContext): Outcome {
   if (open) return { ...common, ...open }
   if (!fit.inside) {
     const end = fit.best < (low + high) / 2 ? low : high
-    const limit = isNumberKey(key) ? (machineLimit(key, machine) ?? settingOf(key).max) : undefined
-    return { ...common, ...beyondEnd(g, end, end === limit) }
+    const bounds = isNumberKey(key) ? boundsOf(context, key) : null
+    const limited = !!bounds && (end === low ? end <= bounds.min : end >= bounds.max)
+    return { ...common, ...beyondEnd(g, end, limited) }
   }
   // an interval as wide as what was printed is no answer
   if (fit.high - fit.low >= high - low)

@@ -28,6 +28,8 @@ export const READINESS_WORDS: Record<ReadinessState, string> = {
 export const caseSentences = (say: (r: Reason) => string): Sentences<CaseReasons> => ({
   'setting-changed': ({ setting, from, to }) => `${settingText(setting, from)} → ${valueText(setting, to)}`,
   'procedure-done': ({ procedure }) => procedureName(procedure),
+  'printed-anew': ({ departs }) =>
+    `Path file anew: ${listed(departs.map((d) => `${settingText(d.setting, d.file)} → ${valueText(d.setting, d.recipe)}`))}`,
 
   'derived-first': plain('Derived from card, label and machine.'),
   'derived-from-relative': plain('Derived from card, label, machine and the nearest tested recipe.'),

@@ -75,6 +75,9 @@ export const diagnosisSentences = (say: (r: Reason) => string): Sentences<Diagno
   'at-limit': ({ setting, value, by }) =>
     `${settingLabel(setting)} stays at ${valueText(setting, value)}: ${LIMITED_BY[by]}.`,
   'breaks-rule': ({ setting, to, rule }) => `${settingText(setting, to)} is left out: ${lintText(rule)}`,
+  'no-corner': plain(
+    'No loop of the file begins at a corner: a round part has none to hide the seam in. Turn it away to a side instead.',
+  ),
   worsens: ({ signs }) => `It can make worse what was seen: ${signNames(signs)}.`,
   'other-way': ({ suspect, by }) =>
     `${suspectName(suspect)} would want the other way. ${lookName(by)} decides between them.`,

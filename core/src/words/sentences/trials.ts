@@ -86,7 +86,9 @@ export const outcomeSentences: Sentences<OutcomeReasons> = {
     `Grades as orderly as these over ${lower(variedLabel(key))} come by accident in ${figure(100 * p, 0)} of 100 trials: nothing is read out of them.`,
   'grade-once-more': plain('Grade once more with fresh eyes, or print it with fewer and wider steps.'),
   'best-at-end': ({ key, value }) => `Best is at the end of the range, ${variedText(key, value)}.`,
-  'goes-no-further': plain('The machine or the setting goes no further: take it, or look for another cause.'),
+  'goes-no-further': plain(
+    'The machine, the roll or the setting goes no further: take it, or look for another cause.',
+  ),
   'print-next': ({ key, from, to }) =>
     `Print the next one from ${variedText(key, from)} to ${variedText(key, to)}.`,
   'best-at': ({ key, value, low, high }) =>

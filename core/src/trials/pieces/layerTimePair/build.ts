@@ -33,7 +33,7 @@ export function layerTimePair(b: Builder, plan: PiecePlan): Laid {
         if (k === 0 || both) b.slab(r, 2)
       })
     },
-    { slowDown: false },
+    { slowDown: false, bases: [foot] },
   )
   return {
     view: 'front',

@@ -11,11 +11,11 @@ export function retractionTower(b: Builder, plan: PiecePlan): Laid {
   const values = stepValues(plan.steps)
   const rows = plan.across ? stepValues(plan.across) : [null]
   const plate = 2
-  const t = bandsOf(b, count, 5, plate)
+  const t = bandsOf(b, count, 5, plate, plan.extent)
   const c = b.centre
   const w = Math.max(8, count * 1.6 + 2)
   const gap = 38
-  const deep = 8
+  const deep = b.stout ? 12 : 8
   const pitch = 18
   const row = (k: number) => {
     const y = c.y + (k - (rows.length - 1) / 2) * pitch
@@ -33,22 +33,27 @@ export function retractionTower(b: Builder, plan: PiecePlan): Laid {
   }
   fitsWithSkirt(b, foot, t.base + count * t.tall)
   b.use({ retract: true })
-  b.run(t.layers, foot, (l) => {
-    const band = t.band(l)
-    if (l.index < plate) return b.slab(foot, 2)
-    all.forEach(([p, q], k) => {
-      b.use({
-        retractLength: values[band],
-        ...(rows[k] !== null && plan.across && stepped(plan.across.key, rows[k])),
+  b.run(
+    t.layers,
+    foot,
+    (l) => {
+      const band = t.band(l)
+      if (l.index < plate) return b.slab(foot, 2)
+      all.forEach(([p, q], k) => {
+        b.use({
+          retractLength: values[band],
+          ...(rows[k] !== null && plan.across && stepped(plan.across.key, rows[k])),
+        })
+        // outer and inner walls apart: the gap is crossed three times a layer
+        const inner = -(b.width() / 2 + b.spacing())
+        b.walls(p, 1)
+        b.walls(q, 1)
+        ribs(b, q, count, band)
+        for (const post of [p, q]) b.loop(rectanglePoints(grow(post, inner)), 'inner')
       })
-      // outer and inner walls apart: the gap is crossed three times a layer
-      const inner = -(b.width() / 2 + b.spacing())
-      b.walls(p, 1)
-      b.walls(q, 1)
-      ribs(b, q, count, band)
-      for (const post of [p, q]) b.loop(rectanglePoints(grow(post, inner)), 'inner')
-    })
-  })
+    },
+    { bases: [foot] },
+  )
   return {
     view: 'front',
     cells: values.flatMap((v, k) =>

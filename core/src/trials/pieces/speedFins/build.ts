@@ -10,7 +10,7 @@ export function speedFins(b: Builder, plan: PiecePlan): Laid {
   const { count, key } = plan.steps
   const values = stepValues(plan.steps)
   const plate = 2
-  const t = bandsOf(b, count, 7, plate)
+  const t = bandsOf(b, count, 7, plate, plan.extent)
   const c = b.centre
   const long = Math.min(60, b.machine.bed.width / 2)
   const body: Rect = { x0: c.x - long / 2, x1: c.x + long / 2, y0: c.y - 12, y1: c.y + 12 }
@@ -26,7 +26,7 @@ export function speedFins(b: Builder, plan: PiecePlan): Laid {
       b.walls(body, 2)
       ribs(b, body, count, t.band(l))
     },
-    { slowDown: false },
+    { slowDown: false, bases: [foot] },
   )
   return {
     view: 'front',

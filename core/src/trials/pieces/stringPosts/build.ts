@@ -7,7 +7,7 @@ import type { Laid } from '../piece'
 /** Two posts with a gap to string across on every layer. */
 export function stringPosts(b: Builder, plan: PiecePlan): Laid {
   const apart = stepValues(plan.steps)[0]
-  const side = 10
+  const side = b.stout ? 14 : 10
   const c = b.centre
   const layers = b.layers(10)
   const posts = [-1, 1].map((s): Rect => {
@@ -16,11 +16,16 @@ export function stringPosts(b: Builder, plan: PiecePlan): Laid {
   })
   const foot: Rect = { x0: posts[0].x0, x1: posts[1].x1, y0: posts[0].y0, y1: posts[0].y1 }
   fitsWithSkirt(b, foot, 10)
-  b.run(layers, foot, (l) => {
-    for (const p of posts)
-      if (l.index < 2) b.slab(p, 2)
-      else b.walls(p, 2)
-  })
+  b.run(
+    layers,
+    foot,
+    (l) => {
+      for (const p of posts)
+        if (l.index < 2) b.slab(p, 2)
+        else b.walls(p, 2)
+    },
+    { bases: posts },
+  )
   return {
     view: 'front',
     cells: [
