@@ -186,8 +186,14 @@ export function readRecipeFile(text: string): ReadRecipe {
   }
 }
 
+const recipeText = z
+  .string()
+  .max(MAX_RECIPE_FILE, { error: 'This file is larger than a recipe can be (1 MB).' })
 export const readRecipe = z.object({
-  text: z.string().max(MAX_RECIPE_FILE, { error: 'This file is larger than a recipe can be (1 MB).' }),
+  text: recipeText,
+  /** Machine and roll it is to go to; those it was written for where they are left out. */
+  machineId: idText.nullish(),
+  filamentId: idText.nullish(),
 })
 const fileDifference = z.object({
   key: settingKey,
@@ -202,7 +208,13 @@ export const recipePreview = z.object({
   reason: z.string(),
   written: z.string(),
   machine: z.object({ name: z.string(), id: idText.nullable(), same: z.boolean() }),
-  filament: z.object({ name: z.string(), id: idText.nullable(), removed: z.boolean() }),
+  filament: z.object({
+    name: z.string(),
+    id: idText.nullable(),
+    removed: z.boolean(),
+    /** Of the family the file was written for. */
+    sameFamily: z.boolean(),
+  }),
   /** The pair it belongs to, where there is one, and its current version. */
   pair: z.object({ id: idText, current: z.number() }).nullable(),
   differences: z.array(fileDifference),
@@ -210,7 +222,8 @@ export const recipePreview = z.object({
   missing: z.array(settingKey),
 })
 export type RecipePreview = z.infer<typeof recipePreview>
-export const importRecipe = readRecipe.extend({
+export const importRecipe = z.object({
+  text: recipeText,
   /** The machine to take it in on; null makes the file's machine anew. */
   machineId: idText.nullable(),
   /** The roll; null puts the file's roll on the shelf. */

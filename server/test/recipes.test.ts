@@ -178,6 +178,32 @@ test('written out, roll removed, taken in again: the roll is back and every valu
   expect(now.values.fan.value).toBe(55)
 })
 
+test('a file goes to any pair: to another roll of its family with its values, to another plastic with only the machine’s', async () => {
+  const fern = await pairOf('Fern green')
+  const text = (await raw(`pairs/${fern.id}/versions/${fern.current}/recipe.json`)).bytes.toString()
+  const rolls = (await app.get('filaments')).body as { id: string; filament: { name: string } }[]
+  const roll = (name: string) => rolls.find((r) => r.filament.name === name)!.id
+  const alike = (await app.post('recipes/read', { text, filamentId: roll('Terracotta') })).body
+  expect(alike.filament).toMatchObject({ name: 'Terracotta', sameFamily: true })
+  const flow = alike.differences.find((d: { key: string }) => d.key === 'flow')
+  expect(flow === undefined || flow.to === 97.5).toBe(true)
+  const other = (await app.post('recipes/read', { text, filamentId: roll('Pond blue') })).body
+  expect(other.filament.sameFamily).toBe(false)
+  // heats and feed stay the other plastic’s own
+  for (const d of other.differences as { key: string }[])
+    expect(['nozzle', 'bed', 'flow', 'retractLength', 'fan']).not.toContain(d.key)
+  const taken = (
+    await app.post('recipes/import', {
+      text,
+      machineId: alike.machine.id,
+      filamentId: roll('Terracotta'),
+      base: alike.pair?.current ?? null,
+    })
+  ).body
+  const detail = (await app.get(`pairs/${taken.pairId}`)).body
+  expect(detail.version.values.flow.value).toBe(97.5)
+})
+
 test('taken in on an empty shelf: machine and roll are made from the file, value for value', async () => {
   const pond = await pairOf('Pond blue')
   const file = JSON.parse((await raw(`pairs/${pond.id}/versions/4/recipe.json`)).bytes.toString())

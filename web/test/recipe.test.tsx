@@ -305,7 +305,9 @@ test('start from a relative: what it brings is shown, and choosing it makes a ve
     name: 'Fern green',
     machineName: 'Potting shed',
     nearness: 0.8,
-    shared: ['family'],
+    family: 'pla',
+    shared: ['machine'],
+    differs: [{ key: 'nozzle', theirs: 240, own: 208 }],
     brings: { flow: { value: 96, reason: said('measured') } },
   }
   const { user, asked } = await open({
@@ -315,6 +317,8 @@ test('start from a relative: what it brings is shown, and choosing it makes a ve
   await user.click(screen.getByRole('button', { name: 'Start from a relative' }))
   await screen.findByText('Fern green on Potting shed')
   expect(screen.getByText(/→ 96/)).toBeTruthy()
+  expect(screen.getByText('PLA, same machine')).toBeTruthy()
+  expect(screen.getByText(/240.* there, 208.* here/)).toBeTruthy()
   await user.click(screen.getByRole('button', { name: 'Start from it' }))
   expect(await only(asked, 'POST')).toMatchObject({ relative: other.id, set: {} })
 })

@@ -148,8 +148,9 @@ export function rankRelatives(
   return ranked.sort((x, y) => y.nearness - x.nearness || x.name.localeCompare(y.name))
 }
 
-const ofMachine = (brings: Inherited): Inherited =>
-  Object.fromEntries(Object.entries(brings).filter(([key]) => OF_MACHINE.has(key as SettingKey)))
+/** Of anything by setting only what is the machine's: all that goes from one plastic to another. */
+export const ofMachine = <T extends object>(bySetting: T): T =>
+  Object.fromEntries(Object.entries(bySetting).filter(([key]) => OF_MACHINE.has(key as SettingKey))) as T
 
 /** What a candidate's tests found out that holds for another roll. */
 function testedOf(c: RelativeCandidate): Inherited {

@@ -12,6 +12,7 @@ import {
   inheritedIn,
   isPinned,
   keysOf,
+  ofMachine,
   pinsOf,
   recipeIn,
   sameRecipe,
@@ -94,8 +95,24 @@ export class ImportsService {
     return { machine, filament }
   }
 
-  private recipeFor(file: RecipeFile, machine: Machine, filament: Filament): GradedRecipe {
+  private recipeFor(
+    file: RecipeFile,
+    machine: Machine,
+    filament: Filament,
+    was: GradedRecipe | null,
+  ): GradedRecipe {
     const { values, variants } = recipeIn(file)
+    // another plastic: its heats, cooling and feed are its own
+    if (filament.family !== file.filament.family)
+      return deriveGraded({
+        machine,
+        filament,
+        pins: { ...(was && pinsOf(was.values)), ...ofMachine(pinsOf(values)) },
+        ...(was && {
+          relative: inheritedIn(was.values),
+          variantPins: { fine: was.variants.fine.pins, coarse: was.variants.coarse.pins },
+        }),
+      })
     const whole = SETTING_KEYS.every((k) => values[k])
     if (whole && builtAlike(machine, file.machine)) return { values: values as RecipeValues, variants }
     // another machine, or settings the file's writer did not know: what was tested or set stands, the rest follows
@@ -109,19 +126,30 @@ export class ImportsService {
   }
 
   /** What taking a file in would do. Changes nothing. */
-  async preview(text: string) {
+  async preview({
+    text,
+    machineId,
+    filamentId,
+  }: {
+    text: string
+    machineId?: string | null
+    filamentId?: string | null
+  }) {
     const { file, ignored, missing } = this.read(text)
-    const { machine, filament } = await this.match(file)
+    const matched = await this.match(file)
+    const machine = machineId ? { id: machineId, body: await this.machines.body(machineId) } : matched.machine
+    const filament = filamentId
+      ? { id: filamentId, removed: false, body: await this.filaments.body(filamentId) }
+      : matched.filament
     const onMachine = machine?.body ?? file.machine
     const roll = filament?.body ?? file.filament
     const row =
       machine && filament
         ? await this.pairs.find(machine.id, filament.id, machine.body.nozzle.diameter)
         : null
-    const recipe = this.recipeFor(file, onMachine, roll)
-    const against = row
-      ? (await this.versions.current(await this.pairs.whole(row))).recipe
-      : deriveGraded({ machine: onMachine, filament: roll })
+    const was = row ? (await this.versions.current(await this.pairs.whole(row))).recipe : null
+    const recipe = this.recipeFor(file, onMachine, roll, was)
+    const against = was ?? deriveGraded({ machine: onMachine, filament: roll })
     const differences = GRADES.flatMap((grade) => {
       const now = valuesOf(against, grade)
       const then = valuesOf(recipe, grade)
@@ -142,7 +170,12 @@ export class ImportsService {
         id: machine?.id ?? null,
         same: !!machine && builtAlike(machine.body, file.machine),
       },
-      filament: { name: roll.name, id: filament?.id ?? null, removed: !!filament?.removed },
+      filament: {
+        name: roll.name,
+        id: filament?.id ?? null,
+        removed: !!filament?.removed,
+        sameFamily: roll.family === file.filament.family,
+      },
       pair: row ? { id: row.id, current: row.current } : null,
       differences,
       ignored,
@@ -170,8 +203,9 @@ export class ImportsService {
       if (filamentRow.removedAt) await this.filaments.repository.save(filamentRow, { removedAt: null })
       const machine = this.machines.repository.bodyOf(machineRow)
       const filament = this.filaments.repository.bodyOf(filamentRow)
-      const recipe = this.recipeFor(file, machine, filament)
       const row = await this.pairs.find(machineId, filamentId, machine.nozzle.diameter, true)
+      const standing = row ? (await this.versions.current(await this.pairs.whole(row))).recipe : null
+      const recipe = this.recipeFor(file, machine, filament, standing)
       const answer = { filamentId, shelved, machineId, machineMade: !body.machineId }
       if (!row) {
         const pairId = await this.pairsService.begin(
@@ -188,7 +222,7 @@ export class ImportsService {
           `This recipe has moved on to version ${row.current} since the file was opened. Open it again to see what differs now.`,
           null,
         )
-      const was = (await this.versions.current(await this.pairs.whole(row))).recipe
+      const was = standing!
       const next = body.take ? partly(machine, filament, was, recipe, body.take) : recipe
       if (sameRecipe(next, was)) return { pairId: row.id, version: row.current, before: null, ...answer }
       const version = await this.versionsService.adopt(row.id, row.current, next, reason)

@@ -95,7 +95,7 @@ export class RecipesController {
   @HttpCode(200)
   @ApiOkResponse({ type: RecipePreviewDto })
   read(@Body() body: ReadRecipeDto) {
-    return this.imports.preview(body.text)
+    return this.imports.preview(body)
   }
 
   @Post('recipes/import')

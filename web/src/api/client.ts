@@ -91,7 +91,8 @@ export const api = {
     /** Address of a version in a form, for a link. */
     href: (pairId: string, number: number, form: string, grade: Grade) =>
       `/api/pairs/${pairId}/versions/${number}/recipe.${form}${grade === 'standard' ? '' : `?grade=${grade}`}`,
-    read: (text: string) => post<RecipePreview>('recipes/read', { text }),
+    read: (text: string, to: { machineId?: string; filamentId?: string } = {}) =>
+      post<RecipePreview>('recipes/read', { text, ...to }),
     take: (body: {
       text: string
       machineId: string | null

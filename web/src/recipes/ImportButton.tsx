@@ -1,11 +1,12 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { Button, Checkbox, Modal } from 'antd'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { Button, Checkbox, Modal, Select } from 'antd'
 import type { Grade } from '@verimend/core/recipe'
 import { bareText, say, settingLabel } from '@verimend/core/words'
 import { MAX_RECIPE_FILE, type ImportedRecipe, type RecipePreview } from '@verimend/contract'
 import { useState } from 'react'
 import { api } from '../api/client'
 import { changed } from '../api/keys'
+import { useFilaments, useMachines } from '../api/queries'
 import { useCurrentPair } from '../pairs/PairContext'
 import { FileField, useFileField } from '../components/files'
 import { Problem } from '../components/states'
@@ -17,14 +18,25 @@ import ui from '../components/ui.module.css'
 export function ImportButton() {
   const { input, choose } = useFileField()
   const [text, setText] = useState('')
+  const [to, setTo] = useState<Destination>({})
   const read = useMutation({
     mutationFn: async (file: File) => {
       if (file.size > MAX_RECIPE_FILE) throw new Error('This file is larger than a recipe can be (1 MB).')
       const content = await file.text()
       setText(content)
+      setTo({})
       return api.recipes.read(content)
     },
   })
+  // what it would do to the machine and roll that were chosen for it
+  const elsewhere = useQuery({
+    queryKey: ['recipe-file', text, to],
+    queryFn: () => api.recipes.read(text, to),
+    enabled: !!(to.machineId ?? to.filamentId),
+    placeholderData: (before) => before,
+    gcTime: 0,
+  })
+  const chosen = (to.machineId ?? to.filamentId) ? elsewhere : null
   return (
     <>
       <Button loading={read.isPending} onClick={choose}>
@@ -37,25 +49,50 @@ export function ImportButton() {
         onFiles={([file]) => read.mutate(file)}
       />
       {(read.data || read.error) && (
-        <Preview text={text} preview={read.data} error={read.error} onClose={() => read.reset()} />
+        <Preview
+          text={text}
+          preview={chosen?.data ?? read.data}
+          error={read.error ?? chosen?.error}
+          busy={!!chosen?.isFetching}
+          onTo={(change) => setTo({ ...to, ...change })}
+          onClose={() => {
+            read.reset()
+            setTo({})
+          }}
+        />
       )}
     </>
   )
 }
 
+/** Machine and roll a file goes to when it is not to those it was written for. */
+interface Destination {
+  machineId?: string
+  filamentId?: string
+}
+
+/** Stands for the machine or roll of the file. */
+const NEW = 'new'
 const tick = (d: { key: string; grade: Grade }) => `${d.grade}/${d.key}`
 
 function Preview({
   text,
   preview,
   error,
+  busy,
+  onTo,
   onClose,
 }: {
   text: string
   preview: RecipePreview | undefined
   error: unknown
+  /** Another machine or roll is being looked at. */
+  busy: boolean
+  onTo: (to: Destination) => void
   onClose: () => void
 }) {
+  const machines = useMachines().data ?? []
+  const filaments = useFilaments().data ?? []
   const client = useQueryClient()
   const undo = useUndo()
   const { choose } = useCurrentPair()
@@ -97,7 +134,7 @@ function Preview({
       onCancel={onClose}
       okText={p?.pair ? `Take in as version ${p.pair.current + 1}` : 'Take it in'}
       okButtonProps={{
-        disabled: !p || (p.differences.length > 0 && left.size === p.differences.length),
+        disabled: !p || busy || (p.differences.length > 0 && left.size === p.differences.length),
         loading: take.isPending,
       }}
       cancelText="Leave it"
@@ -110,6 +147,40 @@ function Preview({
           <p className={ui.wrap}>
             Version {p.number}, written {p.written.slice(0, 10)}: {p.reason}
           </p>
+          <div className={ui.row}>
+            <Select
+              aria-label="Roll it goes to"
+              value={p.filament.id ?? NEW}
+              disabled={busy}
+              onChange={(id) => onTo({ filamentId: id === NEW ? undefined : id })}
+              options={[
+                ...(filaments.some((f) => f.id === p.filament.id)
+                  ? []
+                  : [{ value: p.filament.id ?? NEW, label: `${p.filament.name}, as in the file` }]),
+                ...filaments.map((f) => ({ value: f.id, label: f.filament.name })),
+              ]}
+              style={{ minWidth: 200, flex: 1 }}
+            />
+            <Select
+              aria-label="Machine it goes to"
+              value={p.machine.id ?? NEW}
+              disabled={busy}
+              onChange={(id) => onTo({ machineId: id === NEW ? undefined : id })}
+              options={[
+                ...(p.machine.id === null
+                  ? [{ value: NEW, label: `${p.machine.name}, as in the file` }]
+                  : []),
+                ...machines.map((m) => ({ value: m.id, label: m.machine.name })),
+              ]}
+              style={{ minWidth: 200, flex: 1 }}
+            />
+          </div>
+          {!p.filament.sameFamily && (
+            <p className={clsx(ui.notice, ui.caution)}>
+              The file is for another plastic: only what belongs to the machine is taken, the rest is derived
+              for this one.
+            </p>
+          )}
           <p className={ui.faint}>
             {p.filament.id === null
               ? 'The roll is put on the shelf. '

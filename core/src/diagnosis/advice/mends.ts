@@ -210,7 +210,20 @@ export function proposeMends(input: AdviceInput): Mends {
     if (signs.length) p.cautions = [...p.cautions, because('worsens', { signs })]
   }
   kept.sort((a, b) => a.expectedMinutes - b.expectedMinutes)
-  return { proposals: kept, blocked }
+  return { proposals: recipeFirst(kept), blocked }
+}
+
+/** Printing what the recipe has comes before any other mend of the suspects it goes for. */
+function recipeFirst(sorted: readonly Proposal[]): Proposal[] {
+  const out = [...sorted]
+  for (const p of sorted) {
+    if (p.why.code !== 'print-recipe') continue
+    const goesFor = new Set([p.suspect, ...p.also])
+    const before = out.findIndex((o) => goesFor.has(o.suspect))
+    out.splice(out.indexOf(p), 1)
+    out.splice(before, 0, p)
+  }
+  return out
 }
 
 const MAKE_ANEW = { kind: 'handling', procedure: 'prepare-paths' } as const
