@@ -1,7 +1,14 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Button, Checkbox } from 'antd'
 import type { PairDetail } from '@verimend/contract'
-import { keysOf, settingOf, valuesOfFile, type Changes, type SettingKey } from '@verimend/core/recipe'
+import {
+  compareWithRecipe,
+  keysOf,
+  settingOf,
+  valuesOfFile,
+  type Changes,
+  type SettingKey,
+} from '@verimend/core/recipe'
 import type { PathReading } from '@verimend/core/toolpath'
 import { bareText } from '@verimend/core/words'
 import { useMemo, useState } from 'react'
@@ -28,7 +35,11 @@ export function TakeFromFile({
   const [left, setLeft] = useState<ReadonlySet<SettingKey>>(new Set())
   const { values } = pair.version
   const found = useMemo(() => valuesOfFile(reading, pair.machine.machine), [reading, pair.machine.machine])
-  const others = keysOf(found).filter((k) => found[k] !== values[k].value)
+  // what rounding in the file explains is no difference
+  const others = useMemo(() => {
+    const apart = new Set(compareWithRecipe(reading, values).map((d) => d.key))
+    return keysOf(found).filter((k) => found[k] !== values[k].value && apart.has(k))
+  }, [found, reading, values])
   const taken = others.filter((k) => !left.has(k))
   const save = useMutation({
     mutationFn: () =>
