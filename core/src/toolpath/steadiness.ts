@@ -1,5 +1,4 @@
 import { beadWidth } from '../extrusion/bead'
-import { MoveKind } from '../gcode/program'
 import type { Box } from '../geometry/grid'
 import { convexHull, distanceInside, type Place } from '../geometry/hull'
 import type { Analysis } from './analysis'
@@ -28,8 +27,8 @@ const holds = (f: number) => f !== Feature.Skirt && f !== Feature.Support
  * @param area mm² of the filament
  */
 export function readSteadiness(a: Analysis, area: number): Steadiness | null {
-  const { program, index, objects, featureOf, raftLayers, context } = a
-  const { count, x, y, e, kind } = program
+  const { program, index, objects, stretches, raftLayers, context } = a
+  const { x, y, e } = program
   const own = objects.filter((o) => o.firstLayer <= raftLayers)
   if (!own.length || own.length > MOST_BODIES) return null
   const sizeOf = (o: Box) => (o.maxX - o.minX) * (o.maxY - o.minY)
@@ -38,34 +37,29 @@ export function readSteadiness(a: Analysis, area: number): Steadiness | null {
     .map((o) => ({ box: o, volume: 0, mx: 0, my: 0, foot: [] as Place[], top: o.lastLayer }))
   const inside = (o: Box, px: number, py: number) =>
     px >= o.minX - 1 && px <= o.maxX + 1 && py >= o.minY - 1 && py <= o.maxY + 1
-  for (let i = 1; i < count; i++) {
-    if (kind[i] !== MoveKind.Extrude || !holds(featureOf[i])) continue
-    const layer = index.layerOf[i]
-    if (layer < 0) continue
-    const px = (x[i] + x[i - 1]) / 2
-    const py = (y[i] + y[i - 1]) / 2
+  for (const s of stretches) {
+    if (!holds(s.feature)) continue
+    const cx = (s.minX + s.maxX) / 2
+    const cy = (s.minY + s.maxY) / 2
     // the smallest box around it: a wall against draughts stands round the others
-    const body = bodies.length === 1 ? bodies[0] : bodies.find((b) => inside(b.box, px, py))
+    const body = bodies.length === 1 ? bodies[0] : bodies.find((b) => inside(b.box, cx, cy))
     if (!body) continue
-    const volume = e[i] * area
-    body.volume += volume
-    body.mx += volume * px
-    body.my += volume * py
-    if (layer) continue
+    let volume = 0
+    let mx = 0
+    let my = 0
+    for (let i = Math.max(1, s.from); i <= s.to; i++) {
+      volume += e[i]
+      mx += e[i] * (x[i] + x[i - 1])
+      my += e[i] * (y[i] + y[i - 1])
+    }
+    body.volume += volume * area
+    body.mx += (mx * area) / 2
+    body.my += (my * area) / 2
+    if (s.layer) continue
     // the bead reaches half its width beyond the middle of its path
-    const d = Math.hypot(x[i] - x[i - 1], y[i] - y[i - 1])
-    if (!(d > 0)) continue
-    const r = Math.min(2, beadWidth(volume / d, index.z[0]) / 2)
-    for (const [qx, qy] of [
-      [x[i - 1], y[i - 1]],
-      [x[i], y[i]],
-    ])
-      body.foot.push(
-        { x: qx - r, y: qy - r },
-        { x: qx + r, y: qy - r },
-        { x: qx - r, y: qy + r },
-        { x: qx + r, y: qy + r },
-      )
+    const r = Math.min(2, beadWidth((volume * area) / s.length, index.z[0]) / 2)
+    for (let i = Math.max(0, s.from - 1); i <= s.to; i++)
+      for (const dx of [-r, r]) for (const dy of [-r, r]) body.foot.push({ x: x[i] + dx, y: y[i] + dy })
   }
   let least: Steadiness | null = null
   for (const b of bodies) {
