@@ -477,3 +477,14 @@ test('what a limit or a rule cuts away is named, with which', async () => {
   expect(shown.length).toBeGreaterThan(0)
   expect(entry('next')!.textContent).toContain(say(shown[0].why))
 })
+
+test('the longest side is kept where no file says it, and a long part pulls harder', async () => {
+  const hood = caseOf('Sensor hood')
+  const kase = { ...hood, files: [], longest: null }
+  const { user, asked } = await open(kase, { [`PUT cases/${kase.id}/longest`]: { ...kase, longest: 240 } })
+  const field = screen.getByLabelText('Longest side of the part')
+  await user.type(field, '240{Enter}')
+  expect(await only(asked, 'PUT')).toEqual({ longest: 240 })
+  const pull = (longest: number | null) => diagnosisOf({ ...kase, longest }).facts.shrinkPull!.value as number
+  expect(pull(240)).toBeCloseTo(3 * pull(80), 6)
+})

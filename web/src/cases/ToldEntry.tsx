@@ -30,6 +30,7 @@ function LongestSide({
   onSet: (longest: number | null) => void
 }) {
   const [typed, setTyped] = useState(value)
+  const keep = () => typed !== value && onSet(typed)
   if (closed && value === null) return null
   return (
     <label className={clsx(ui.row, ui.small)}>
@@ -40,8 +41,8 @@ function LongestSide({
         max={2000}
         value={typed}
         onChange={setTyped}
-        onBlur={() => typed !== value && onSet(typed)}
-        onPressEnter={(e) => e.currentTarget.blur()}
+        onBlur={keep}
+        onPressEnter={keep}
         disabled={closed}
         suffix="mm"
         style={{ width: 120 }}

@@ -14,7 +14,16 @@ export function useDiagnosis(kase: CaseDetail, pair: PairDetail, weights: CostWe
   const input = useMemo(() => {
     if (!lessons || !trials) return null
     // of the files only the newest counts, and readings are large
-    const bench: CaseOnBench = { signs, attempts, files: files.slice(-1), marks, checks, sets, cannot }
+    const bench: CaseOnBench = {
+      signs,
+      attempts,
+      files: files.slice(-1),
+      marks,
+      checks,
+      sets,
+      cannot,
+      longest,
+    }
     const context = diagnosisContextOf({ pair, trials, lessons, caseId: id, today: today(), weights })
     return { bench, context }
   }, [id, signs, attempts, files, marks, checks, sets, cannot, pair, trials, lessons, weights, longest])
