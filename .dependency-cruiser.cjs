@@ -5,7 +5,7 @@
 const FLOORS = [
   ['quantity', 'statistics', 'material', 'machine', 'extrusion'],
   ['gcode', 'motion', 'geometry'],
-  ['toolpath', 'planner'],
+  ['toolpath', 'planner', 'measurement'],
   ['recipe'],
   ['knowledge'],
   ['trials', 'diagnosis'],

@@ -1,5 +1,7 @@
 import type { DiagnosisContext } from '@verimend/core/casework'
+import type { TakenMeasurement } from '@verimend/core/diagnosis'
 import type { CaseLesson } from './case'
+import type { MeasurementRecord } from './measurement'
 import type { PairDetail } from './pair'
 import type { Trial } from './trial'
 
@@ -8,6 +10,8 @@ export interface CaseRecords {
   pair: PairDetail
   trials: readonly Trial[]
   lessons: readonly CaseLesson[]
+  /** Of the pair and of its machine, the newest first. */
+  measurements?: readonly MeasurementRecord[]
   /** The case that is looked at; it does not learn from itself. */
   caseId: string | null
   /** ISO date. */
@@ -15,6 +19,12 @@ export interface CaseRecords {
   weights?: DiagnosisContext['weights']
   families?: DiagnosisContext['families']
 }
+
+/** Kept measurements as a diagnosis takes them: the newest last. */
+export const takenOf = (
+  records: readonly Pick<MeasurementRecord, 'measured' | 'inUse' | 'acted'>[],
+): TakenMeasurement[] =>
+  records.map(({ measured, inUse, acted }) => ({ measured, inUse, acted: acted !== null })).reverse()
 
 /** What a case is looked at with, from the records of its pair. */
 export function diagnosisContextOf(s: CaseRecords): DiagnosisContext {
@@ -25,6 +35,7 @@ export function diagnosisContextOf(s: CaseRecords): DiagnosisContext {
     today: s.today,
     trials: s.trials,
     lessons: s.lessons.filter((l) => l.learns && l.caseId !== s.caseId),
+    measurements: takenOf(s.measurements ?? []),
     weights: s.weights,
     families: s.families,
   }

@@ -14,6 +14,8 @@ export const machineSchema = z.object({
     .object({
       kind: z.enum(['direct', 'tube'], { error: 'The drive is direct or through a tube.' }),
       tubeLength: numberIn(0, 3000, 'The tube', 'mm'),
+      gear: numberIn(3, 200, 'A turn of the drive gear', 'mm').nullish(),
+      steps: numberIn(1, 100_000, 'The drive’s steps', 'steps/mm').nullish(),
     })
     .refine((d) => d.kind === 'direct' || d.tubeLength > 0, {
       error: 'A tube-fed machine needs the length of its tube.',
@@ -34,6 +36,22 @@ export const machineSchema = z.object({
     printsSinceLevel: wholeIn(0, 10_000, 'Prints since levelling').nullable(),
     printsSinceWash: wholeIn(0, 10_000, 'Prints since washing').nullable(),
     residual: numberIn(0, 3, 'The unevenness', 'mm').nullable(),
+    screws: z
+      .object({
+        screws: z
+          .array(
+            z.object({
+              name: textUpTo(30, 'The screw’s name', 1),
+              x: numberIn(-2000, 2000, 'The screw’s X', 'mm'),
+              y: numberIn(-2000, 2000, 'The screw’s Y', 'mm'),
+            }),
+          )
+          .min(3, { error: 'A bed stands on three or four screws.' })
+          .max(4, { error: 'A bed stands on three or four screws.' }),
+        pitch: numberIn(0.1, 3, 'The screws’ pitch', 'mm'),
+        clockwise: z.enum(['up', 'down'], { error: 'Clockwise the bed goes up or down.' }),
+      })
+      .nullish(),
   }),
   height: numberIn(20, 3000, 'The printable height', 'mm'),
   limits: z.object({

@@ -35,6 +35,7 @@ import {
   lineFaultSentences,
   motionSentences,
 } from '../src/words/sentences/paths'
+import { measurementSentences } from '../src/words/sentences/measurement'
 import {
   outcomeSentences,
   pieceFaultSentences,
@@ -58,6 +59,7 @@ const LISTS = {
   pieceFaultSentences,
   readingFaultSentences,
   outcomeSentences,
+  measurementSentences,
   diagnosis: diagnosisSentences(say),
   casework: caseSentences(say),
 }

@@ -22,6 +22,7 @@ import { MachinesModule } from './machines/machines.module'
 import { PhotosModule } from './photos/photos.module'
 import { PairsModule } from './pairs/pairs.module'
 import { RecipesModule } from './recipes/recipes.module'
+import { MeasurementsModule } from './measurements/measurements.module'
 import { TrialsModule } from './trials/trials.module'
 import { badInput } from './problem/problem'
 import { ProblemFilter } from './problem/problem.filter'
@@ -73,6 +74,7 @@ class AppModule {
         PhotosModule,
         BlobsModule,
         TrialsModule,
+        MeasurementsModule,
         DiagnosisModule,
         HealthModule,
       ],

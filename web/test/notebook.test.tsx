@@ -482,7 +482,7 @@ test('the longest side is kept where no file says it, and a long part pulls hard
   const hood = caseOf('Sensor hood')
   const kase = { ...hood, files: [], longest: null }
   const { user, asked } = await open(kase, { [`PUT cases/${kase.id}/longest`]: { ...kase, longest: 240 } })
-  const field = screen.getByLabelText('Longest side of the part')
+  const field = screen.getByLabelText('Longest side')
   await user.type(field, '240{Enter}')
   expect(await only(asked, 'PUT')).toEqual({ longest: 240 })
   const pull = (longest: number | null) => diagnosisOf({ ...kase, longest }).facts.shrinkPull!.value as number

@@ -5,6 +5,7 @@ import { gatherFacts } from '../diagnosis/evidence/facts'
 import { findingsOf } from '../diagnosis/evidence/findings'
 import { lookEvidence, type LookResult } from '../diagnosis/evidence/looks'
 import { markEvidence } from '../diagnosis/evidence/marks'
+import { evidenceOfMeasurements, type TakenMeasurement } from '../diagnosis/evidence/measurement'
 import { findingContext, findingEvidence } from '../diagnosis/evidence/path'
 import { evidenceOfTrials } from '../diagnosis/evidence/trial'
 import {
@@ -16,7 +17,10 @@ import {
 } from '../diagnosis/inference/balance'
 import type { Facts } from '../knowledge/facts'
 import type { FaultFamily } from '../knowledge/signs'
+import type { MeasurementContext } from '../measurement/evaluate'
 import type { Reason } from '../quantity/reason'
+import type { NumberKey } from '../recipe/settings'
+import { median } from '../statistics/summary'
 import type { HeightRange, QuantityId } from '../toolpath/correlate'
 import type { PathReading } from '../toolpath/reading'
 import type { PairOnBench } from '../trials/pieces/piece'
@@ -75,6 +79,8 @@ export interface DiagnosisContext extends PairOnBench {
   today: string
   /** Trials of the pair. */
   trials?: readonly ReadTrial[]
+  /** Measurements of the pair and of its machine, the newest last. */
+  measurements?: readonly TakenMeasurement[]
   /** Closed cases to learn from; the case itself is not among them. */
   lessons?: readonly Lesson[]
   /** What a minute, a gram and a risk are worth to this person. */
@@ -121,6 +127,32 @@ export function currentFile<F extends { afterAttempt: number }>(c: {
   return last.afterAttempt >= latest ? { file: last, outdated: false } : { file: null, outdated: true }
 }
 
+/** What measurements are worked out with: the pair, its recipe, and what a path file shows of the layers. */
+export function measurementContext(
+  { machine, filament, recipe }: PairOnBench,
+  reading: PathReading | null,
+): MeasurementContext {
+  const n = (key: NumberKey) => recipe[key].value
+  const speeds = [n('outerSpeed'), n('innerSpeed'), n('sparseSpeed')]
+  const own = reading && reading.layerCount > 4 ? reading.layers : null
+  return {
+    machine,
+    filament,
+    inUse: {
+      contourOffset: n('contourOffset'),
+      holeOffset: n('holeOffset'),
+      scaleX: n('scaleX'),
+      scaleY: n('scaleY'),
+      scaleZ: n('scaleZ'),
+      footTrim: n('footTrim'),
+    },
+    layerHeight: reading?.layerHeight ?? n('layerHeight'),
+    speedRatio: Math.max(...speeds) / Math.min(...speeds),
+    layerSeconds: own ? median(own.seconds.slice(2)) : null,
+    layerFed: own ? median(own.fed.slice(2)) : null,
+  }
+}
+
 /**
  * The one assembly of a diagnosis, the same on the screen, over the API and in measurements: signs, attempts, path
  * file, marks, checks, designed sets, trials and closed cases in; suspects, mends and the next step out.
@@ -130,7 +162,10 @@ export function diagnoseCase(c: CaseOnBench, context: DiagnosisContext): Diagnos
   const { file } = currentFile(c)
   const reading = file?.reading ?? null
   const facts = gatherFacts({ machine, filament, recipe, reading, longest: c.longest, today })
-  const ofTrials = evidenceOfTrials(trials, { machine, filament, recipe })
+  const ofTrials = [
+    ...evidenceOfTrials(trials, { machine, filament, recipe }),
+    ...evidenceOfMeasurements(context.measurements ?? [], measurementContext(context, reading)),
+  ]
   // what a person noted of a trial goes before what is worked out from its readings
   const looks = [
     ...c.checks,

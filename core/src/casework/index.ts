@@ -1,6 +1,7 @@
 export * from './reasons'
 export * from './notebook'
 export * from './learning'
+export * from './measured'
 export * from './designs'
 export * from './aspects'
 export * from './readiness'

@@ -3,6 +3,7 @@ import type { ProcedureId } from '../knowledge/procedures'
 import type { SignId } from '../knowledge/signs'
 import type { SuspectId } from '../knowledge/suspects'
 import type { AttemptOutcome, Departure } from '../diagnosis/reasons'
+import type { MeasuredKind } from '../measurement/types'
 import { reasonsOf, type Reason } from '../quantity/reason'
 import type { SettingKey, SettingValue } from '../recipe/settings'
 import type { PieceId } from '../trials/types'
@@ -30,6 +31,7 @@ export interface CaseReasons {
   'attempt-taken-back': { attempt: number; part: string }
   'closed-back-to': { part: string; version: number }
   'trial-found': { trial: number; piece: PieceId; answer: Reason }
+  'measurement-found': { kind: MeasuredKind }
   'run-of-set': object
 
   'changed-untested': object

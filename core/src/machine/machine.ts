@@ -2,6 +2,21 @@ import type { Commands } from './commands'
 import type { CornerRule } from './cornerRule'
 import type { Range, Surface } from '../material/cards'
 
+/** A levelling screw. mm from the bed's origin. */
+export interface BedScrew {
+  name: string
+  x: number
+  y: number
+}
+/** How a bed is levelled by hand. */
+export interface BedScrews {
+  screws: BedScrew[]
+  /** mm a turn */
+  pitch: number
+  /** Which way the bed goes when a knob is turned clockwise, seen from below where the knobs are. */
+  clockwise: 'up' | 'down'
+}
+
 /** A machine as its owner describes it. */
 export interface Machine {
   name: string
@@ -11,7 +26,15 @@ export interface Machine {
     /** ISO date of the last change; null: not noted. */
     changedOn: string | null
   }
-  drive: { kind: 'direct' | 'tube'; /** mm of guide tube; 0 for direct. */ tubeLength: number }
+  drive: {
+    kind: 'direct' | 'tube'
+    /** mm of guide tube; 0 for direct. */
+    tubeLength: number
+    /** mm of filament a turn of the drive's gear feeds; null or left out: not known. */
+    gear?: number | null
+    /** Steps of the drive for a millimetre of filament; null or left out: not known. */
+    steps?: number | null
+  }
   frame: 'open' | 'enclosed'
   /** Whether the tube's liner reaches down to the nozzle; null: not known. */
   hotEnd: 'lined' | 'all-metal' | null
@@ -30,6 +53,8 @@ export interface Machine {
     printsSinceWash: number | null
     /** Largest unevenness left after levelling, mm; null: not measured. */
     residual: number | null
+    /** Screws under it; null or left out: not described. */
+    screws?: BedScrews | null
   }
   /** mm of printable height. */
   height: number

@@ -1,3 +1,5 @@
+export { MEASURED_WORDS } from './sentences/casework'
+export { CAUSE_WORDS, SIZE_TERM_WORDS } from './sentences/measurement'
 export * from './names'
 export * from './labels'
 export * from './shares'

@@ -8,6 +8,7 @@ import { diagnosisSentences } from './sentences/diagnosis'
 import { FINDING_STATEMENTS } from './sentences/findings'
 import { LINT_STATEMENTS } from './sentences/lint'
 import { gcodeFaultSentences, heightSentences, lineFaultSentences, motionSentences } from './sentences/paths'
+import { measurementSentences } from './sentences/measurement'
 import {
   outcomeSentences,
   pieceFaultSentences,
@@ -30,6 +31,7 @@ export const CATALOGUE = {
   ...pieceFaultSentences,
   ...readingFaultSentences,
   ...outcomeSentences,
+  ...measurementSentences,
   ...diagnosisSentences(say),
   ...caseSentences(say),
 }

@@ -80,4 +80,10 @@ export const MIGRATIONS: RunnableMigration<QueryInterface>[] = [
     `CREATE INDEX IF NOT EXISTS by_status ON cases (status, removedAt, updatedAt)`,
   ]),
   step('0008-longest-side', [`ALTER TABLE cases ADD COLUMN IF NOT EXISTS longest DOUBLE NULL`]),
+  step('0009-measurements', [
+    `CREATE TABLE IF NOT EXISTS measurements (id CHAR(36) NOT NULL PRIMARY KEY, rev INT NOT NULL, schemaVersion INT NOT NULL DEFAULT 1,
+      machineId CHAR(36) NOT NULL, pairId CHAR(36) NULL, caseId CHAR(36) NULL, version INT NULL, inUse LONGTEXT NULL, measured LONGTEXT NOT NULL,
+      note TEXT NOT NULL, acted LONGTEXT NULL, removedAt DATETIME(3) NULL, ${times},
+      KEY by_machine (machineId, createdAt), KEY by_pair (pairId, createdAt), FOREIGN KEY (machineId) REFERENCES machines(id)) ${tail}`,
+  ]),
 ]

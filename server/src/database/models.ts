@@ -7,12 +7,13 @@ import {
   type ModelAttributes,
   type Sequelize,
 } from 'sequelize'
-import type { ChosenMend, PhotoMark } from '@verimend/contract'
+import type { ChosenMend, MeasurementAct, PhotoMark } from '@verimend/contract'
 import type { DesignedSet, SignResults, StoredMark } from '@verimend/core/casework'
 import type { LookResult, SignStates } from '@verimend/core/diagnosis'
 import type { PlaceId, SignId } from '@verimend/core/knowledge'
 import type { Machine } from '@verimend/core/machine'
 import type { Filament } from '@verimend/core/material'
+import type { Measured, SizesInUse } from '@verimend/core/measurement'
 import type { Difference, StoredRecipe } from '@verimend/core/recipe'
 import type { StoredReading } from '@verimend/core/toolpath'
 import type { Cell, PiecePlan } from '@verimend/core/trials'
@@ -132,6 +133,22 @@ export class FileRow extends Kept<FileRow> {
   declare seconds: number
 }
 
+export class MeasurementRow extends Kept<MeasurementRow> {
+  declare id: string
+  declare rev: number
+  declare schemaVersion: CreationOptional<number>
+  declare machineId: string
+  declare pairId: string | null
+  declare caseId: string | null
+  /** Recipe version the measured part was printed with, and the corrections in it. */
+  declare version: number | null
+  declare inUse: SizesInUse | null
+  declare measured: Measured
+  declare note: string
+  /** What was done with it: a recipe version, or a word for what was changed on machine or roll. */
+  declare acted: MeasurementAct | null
+  declare removedAt: Date | null
+}
 export class PhotoRow extends Kept<PhotoRow> {
   declare id: string
   /** The case it belongs to; or the trial, and the place of its piece. */
@@ -254,6 +271,21 @@ export function defineModels(sequelize: Sequelize): void {
     newSigns: json('newSigns'),
     note: { type: DataTypes.TEXT, allowNull: false },
     recordedAt: moment(),
+    ...times(),
+  })
+  init(MeasurementRow, 'measurements', {
+    id: id(),
+    rev: count(),
+    schemaVersion: schemaVersion(),
+    machineId: ref(),
+    pairId: { type: DataTypes.CHAR(36), allowNull: true },
+    caseId: { type: DataTypes.CHAR(36), allowNull: true },
+    version: { type: DataTypes.INTEGER, allowNull: true },
+    inUse: json('inUse', true),
+    measured: json('measured'),
+    note: { type: DataTypes.TEXT, allowNull: false },
+    acted: json('acted', true),
+    removedAt: moment(),
     ...times(),
   })
   init(PhotoRow, 'case_photos', {

@@ -1,4 +1,6 @@
 import { Injectable } from '@nestjs/common'
+import { takenOf } from '@verimend/contract'
+import { MeasurementsRepository } from '../measurements/measurements.repository'
 import type { GivenDiagnosis, askDiagnosis } from '@verimend/contract'
 import {
   EMPTY_CASE,
@@ -33,6 +35,7 @@ export class DiagnosisService {
     private readonly pairs: PairsRepository,
     private readonly versions: VersionsRepository,
     private readonly trials: TrialsRepository,
+    private readonly measurements: MeasurementsRepository,
     private readonly cases: CasesService,
     private readonly lessons: LessonsService,
     private readonly compute: Compute,
@@ -53,6 +56,7 @@ export class DiagnosisService {
     const { machine, filament } = pair
     const trials = await this.trials.newestFirst(pairId)
     const lessons = await this.lessons.about(pairId)
+    const measured = await this.measurements.newestFirst({ machineId: pair.row.machineId, pairId })
     return {
       machine,
       filament,
@@ -67,6 +71,7 @@ export class DiagnosisService {
       today: today(),
       trials: trials.map(({ row: _, ...t }) => t),
       lessons: lessons.filter((l) => l.learns && l.caseId !== caseId),
+      measurements: takenOf(measured),
       weights: asked.weights,
     }
   }

@@ -36,7 +36,7 @@ function LongestSide({
     <label className={clsx(ui.row, ui.small)}>
       Longest side of the part
       <InputNumber
-        aria-label="Longest side of the part"
+        aria-label="Longest side"
         min={1}
         max={2000}
         value={typed}

@@ -6,16 +6,8 @@ import { newestOfEach, outcomeAmong } from '../../trials/evaluate'
 import type { Outcome, OutcomeContext } from '../../trials/outcome'
 import { PIECES } from '../../trials/pieces'
 import type { PieceId, ReadTrial } from '../../trials/types'
+import { clampedDecibans } from './clamp'
 import type { LookResult } from './looks'
-
-/** Most a trial says, decibans: grades are a person's. From memory. */
-const MOST_DECIBANS = 12
-
-/** Odds of a share in decibans, held within what a trial can say. */
-const clampedDecibans = (share: number): number => {
-  const p = Math.min(1 - 1e-6, Math.max(1e-6, share))
-  return Number(Math.min(MOST_DECIBANS, Math.max(-MOST_DECIBANS, 10 * Math.log10(p / (1 - p)))).toFixed(1))
-}
 
 /**
  * How far the value in use was found too high, too low or right, for the suspects a piece speaks about: by the interval

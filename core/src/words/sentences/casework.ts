@@ -13,7 +13,22 @@ import {
   suspectName,
   valueText,
 } from '../names'
+import type { MeasuredKind } from '../../measurement/types'
 import { plain, type Sentences } from './sentences'
+
+/** What a kind of measurement is called. */
+export const MEASURED_WORDS: Record<MeasuredKind, string> = {
+  sizes: 'Sizes',
+  bed: 'The bed',
+  feed: 'Feed of 100 mm',
+  purge: 'Weight of a purge',
+  drying: 'Weight before and after drying',
+  roll: 'Weight of the roll',
+  thread: 'A hanging thread',
+  heater: 'Swing of a heater',
+  bands: 'Bands',
+  ripples: 'Ripples after corners',
+}
 
 /** How well one side of a pair is known, in words. */
 export const READINESS_WORDS: Record<ReadinessState, string> = {
@@ -48,6 +63,7 @@ export const caseSentences = (say: (r: Reason) => string): Sentences<CaseReasons
   'attempt-taken-back': ({ attempt, part }) => `“${part}”: attempt ${attempt} taken back.`,
   'closed-back-to': ({ part, version }) => `“${part}” closed: back to version ${version}.`,
   'trial-found': ({ trial, piece, answer }) => `Trial ${trial}, ${lower(pieceName(piece))}: ${say(answer)}`,
+  'measurement-found': ({ kind }) => `Measured: ${lower(MEASURED_WORDS[kind])}.`,
   'run-of-set': plain('Of the set.'),
 
   'changed-untested': plain('Changed by hand, not tested since.'),

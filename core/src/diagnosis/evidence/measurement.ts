@@ -1,0 +1,197 @@
+import type { LookId } from '../../knowledge/checks'
+import type { SuspectId } from '../../knowledge/suspects'
+import { evaluate, type Evaluated, type MeasurementContext } from '../../measurement/evaluate'
+import { NO_CORRECTION, type SizeTerm, type SizesInUse, type SizesOutcome } from '../../measurement/sizes'
+import type { Measured } from '../../measurement/types'
+import { normalShare } from '../../statistics/distributions'
+import { clampedDecibans } from './clamp'
+import type { LookResult } from './looks'
+
+/** A measurement of the pair or its machine. */
+export interface TakenMeasurement {
+  measured: Measured
+  /** Corrections in the recipe the measured part was printed with. */
+  inUse: SizesInUse | null
+  /** Screws were turned, steps corrected, the roll dried again: what was measured is so no more. */
+  acted: boolean
+}
+
+/** How large a fault has to be to matter: mm, and shares of a length. Common practice, no source. */
+const MATTERS = {
+  contour: 0.04,
+  hole: 0.05,
+  scale: 0.0025,
+  skew: 0.002,
+  flare: 0.15,
+  tilt: 0.12,
+  bow: 0.1,
+  feed: 0.012,
+}
+
+/**
+ * What a measurement says of suspects: by how likely the true value lies beyond what matters, given its interval; not by
+ * a fixed rate. What it cannot tell it says nothing of.
+ */
+export function measurementEvidence(
+  { measured, inUse, acted }: TakenMeasurement,
+  context: MeasurementContext,
+): LookResult[] {
+  // sizes are foretold under the recipe as it is now; of the rest only what still stands speaks
+  if (acted && measured.kind !== 'sizes') return []
+  const then = inUse ?? context.inUse ?? NO_CORRECTION
+  const now = context.inUse ?? NO_CORRECTION
+  const { of, outcome } = evaluate(measured, { ...context, inUse: then }) as Evaluated
+  const result = (by: LookId, suspect: SuspectId, beyond: number): LookResult => ({
+    by,
+    suspect,
+    found: beyond > 0.5,
+    decibans: clampedDecibans(beyond),
+  })
+  /** Chance that a value with half of its 95 % interval lies beyond a bound. */
+  const above = (value: number, plusMinus: number, bound: number) =>
+    normalShare((value - bound) / Math.max(1e-9, plusMinus / 1.96))
+  switch (of) {
+    case 'sizes':
+      return outcome.kind === 'few' ? [] : sizesEvidence(shifted(outcome, then, now), above, result)
+    case 'bed': {
+      if (outcome.kind === 'few') return []
+      const u = 2 * Math.max(0.01, outcome.plane?.uncertaintyAt(0, 0) ?? 0.05)
+      return [
+        result('probe-grid', 'bed-tilted', above(outcome.tilt, u, MATTERS.tilt)),
+        result('probe-grid', 'bed-warped', above(outcome.bow, 0.04, MATTERS.bow)),
+      ]
+    }
+    case 'simple':
+      return simpleEvidence(measured, outcome.value, outcome.plusMinus, above, result)
+    case 'bands': {
+      const causes: Partial<Record<string, SuspectId>> = {
+        'screw-lead': 'screw-wobble',
+        'step-beat': 'layer-height-off-step',
+        'drive-gear': 'drive-gear-runout',
+        'bed-heater': 'bed-heat-cycling',
+      }
+      if (outcome.kind !== 'found') return []
+      return outcome.causes.flatMap((c) => {
+        const suspect = causes[c.cause]
+        return suspect ? [result('mark-heights', suspect, c.fits ? 0.93 : 0.05)] : []
+      })
+    }
+    case 'ripples':
+      if (outcome.kind === 'frame')
+        return [
+          result('speed-fins', 'acceleration-too-high', 0.93),
+          result('speed-fins', 'belt-tooth-imprint', 0.05),
+        ]
+      if (outcome.kind === 'belt')
+        return [
+          result('speed-fins', 'belt-tooth-imprint', 0.93),
+          result('speed-fins', 'acceleration-too-high', 0.1),
+        ]
+      return []
+  }
+}
+
+type Above = (value: number, plusMinus: number, bound: number) => number
+type Result = (by: LookId, suspect: SuspectId, beyond: number) => LookResult
+
+/** Terms as they would be with the corrections that are in the recipe now. */
+function shifted(outcome: SizesOutcome, then: SizesInUse, now: SizesInUse): SizesOutcome {
+  const d = (key: keyof SizesInUse) => now[key] - then[key]
+  const by: Partial<Record<SizeTerm, number>> = {
+    contour: 2 * d('contourOffset'),
+    hole: 2 * (d('holeOffset') - d('contourOffset')),
+    scaleX: d('scaleX') / 100,
+    scaleY: d('scaleY') / 100,
+    scaleZ: d('scaleZ') / 100,
+    flare: -2 * d('footTrim'),
+  }
+  return { ...outcome, terms: outcome.terms.map((t) => ({ ...t, value: t.value + (by[t.term] ?? 0) })) }
+}
+
+function sizesEvidence({ terms, reasons }: SizesOutcome, above: Above, result: Result): LookResult[] {
+  const term = (id: SizeTerm) => terms.find((t) => t.term === id)
+  const out: LookResult[] = []
+  const contour = term('contour')
+  if (contour)
+    out.push(
+      result(
+        'size-plate',
+        'contour-not-compensated',
+        above(contour.value, contour.plusMinus, MATTERS.contour),
+      ),
+      result(
+        'size-plate',
+        'contour-overcompensated',
+        above(-contour.value, contour.plusMinus, MATTERS.contour),
+      ),
+    )
+  const hole = term('hole')
+  if (hole)
+    out.push(
+      result(
+        'size-plate',
+        'hole-not-compensated',
+        // what the contour does to holes as well is not theirs
+        above(-hole.value - Math.max(0, contour?.value ?? 0), hole.plusMinus, MATTERS.hole),
+      ),
+    )
+  const [x, y] = [term('scaleX'), term('scaleY')]
+  if (x && y) {
+    const apart = reasons.some((r) => r.code === 'axes-differ')
+    const both = Math.min(
+      above(-x.value, x.plusMinus, MATTERS.scale),
+      above(-y.value, y.plusMinus, MATTERS.scale),
+    )
+    out.push(result('size-plate', 'shrink-not-compensated', apart ? Math.min(0.2, both) : both))
+    out.push(
+      result(
+        'size-plate',
+        'axis-scale-off',
+        apart
+          ? Math.max(
+              above(Math.abs(x.value), x.plusMinus, MATTERS.scale),
+              above(Math.abs(y.value), y.plusMinus, MATTERS.scale),
+            )
+          : 0.1,
+      ),
+    )
+  }
+  const skew = term('skew')
+  if (skew)
+    out.push(
+      result('size-plate', 'axes-not-square', above(Math.abs(skew.value), skew.plusMinus, MATTERS.skew)),
+    )
+  return out
+}
+
+function simpleEvidence(
+  measured: Measured,
+  value: number | null,
+  plusMinus: number | null,
+  above: Above,
+  result: Result,
+): LookResult[] {
+  if (value === null) return []
+  switch (measured.kind) {
+    case 'feed':
+      return [
+        result('feed-100', 'feed-steps-off', above(Math.abs(value - 1), plusMinus ?? 0.01, MATTERS.feed)),
+      ]
+    case 'drying':
+      // % lost, against what a wet roll loses
+      return [result('weigh-and-dry', 'filament-wet', above(value, plusMinus ?? 0.1, 0.2))]
+    case 'heater':
+      return measured.of === 'bed' ? [result('watch-heater', 'bed-heat-cycling', above(value, 1, 4))] : []
+    default:
+      return []
+  }
+}
+
+/** What the newest measurement of each kind says. */
+export function evidenceOfMeasurements(
+  all: readonly TakenMeasurement[],
+  context: MeasurementContext,
+): LookResult[] {
+  const newest = new Map(all.map((m) => [m.measured.kind, m]))
+  return [...newest.values()].flatMap((m) => measurementEvidence(m, context))
+}

@@ -1,0 +1,149 @@
+import type { Reason } from '../quantity/reason'
+import type { Machine } from '../machine/machine'
+import { cardOf } from '../material/cards'
+import { diameterFacts, type Filament } from '../material/filament'
+import { bedOutcome, type BedOutcome } from './bed'
+import { causesOfBands, type BandsContext, type PossibleCause } from './causes'
+import {
+  dryingOutcome,
+  feedOutcome,
+  heaterOutcome,
+  purgeOutcome,
+  rollOutcome,
+  threadOutcome,
+  type OfRoll,
+  type SimpleOutcome,
+} from './feed'
+import { spacingInterval, spacingOfHeights, type Spacing } from './periods'
+import { measuredReason } from './reasons'
+import { ripplesOutcome, type RipplesOutcome } from './ripples'
+import { NO_CORRECTION, takeApart, type SizesInUse, type SizesOutcome } from './sizes'
+import type { Measured } from './types'
+
+/** What a measurement is worked out with. */
+export interface MeasurementContext {
+  machine: Machine
+  /** null where it is of the machine alone. */
+  filament: Filament | null
+  /** Corrections in the recipe the part was printed with. */
+  inUse?: SizesInUse
+  /** mm */
+  layerHeight?: number
+  /** Fastest over slowest of walls and fill. */
+  speedRatio?: number
+  /** Seconds a layer takes, and mm of filament it is fed, as a path file shows. */
+  layerSeconds?: number | null
+  layerFed?: number | null
+  /** s; of watched heaters. */
+  nozzlePeriod?: number | null
+  bedPeriod?: number | null
+}
+
+export interface BandsOutcome {
+  kind: 'found' | 'flat' | 'few'
+  spacing: Spacing | null
+  causes: PossibleCause[]
+  reasons: Reason[]
+}
+
+/** What came of a measurement, by its kind. */
+export type Evaluated =
+  | ({ of: 'sizes' } & { outcome: SizesOutcome })
+  | ({ of: 'bed' } & { outcome: BedOutcome })
+  | ({ of: 'simple' } & { outcome: SimpleOutcome })
+  | ({ of: 'bands' } & { outcome: BandsOutcome })
+  | ({ of: 'ripples' } & { outcome: RipplesOutcome })
+
+/** Plastic of a roll; a usual one where no roll is meant. */
+export function rollFigures(filament: Filament | null): OfRoll {
+  const family = filament?.family ?? 'pla'
+  return {
+    diameter: filament ? (diameterFacts(filament)?.mean ?? filament.diameter) : 1.75,
+    density: cardOf(family).density,
+    family,
+  }
+}
+
+/** Works a measurement out. The one entry: the screen, the server and the diagnosis call it. */
+export function evaluate(measured: Measured, context: MeasurementContext): Evaluated {
+  const { machine, filament } = context
+  const card = filament ? cardOf(filament.family) : null
+  switch (measured.kind) {
+    case 'sizes':
+      return {
+        of: 'sizes',
+        outcome: takeApart(
+          measured.readings,
+          {
+            instrument: measured.instrument,
+            inUse: context.inUse ?? NO_CORRECTION,
+            ...(card && { shrink: card.shrink, soft: card.flexible, family: card.id }),
+            speedRatio: context.speedRatio,
+          },
+          measured.wanted,
+        ),
+      }
+    case 'bed':
+      return { of: 'bed', outcome: bedOutcome(measured, machine, machine.bed.screws ?? null) }
+    case 'feed':
+      return { of: 'simple', outcome: feedOutcome(measured) }
+    case 'purge':
+      return { of: 'simple', outcome: purgeOutcome(measured, rollFigures(filament)) }
+    case 'drying':
+      return { of: 'simple', outcome: dryingOutcome(measured) }
+    case 'roll':
+      return { of: 'simple', outcome: rollOutcome(measured, rollFigures(filament)) }
+    case 'thread':
+      return { of: 'simple', outcome: threadOutcome(measured, machine.nozzle.diameter) }
+    case 'heater':
+      return { of: 'simple', outcome: heaterOutcome(measured) }
+    case 'bands': {
+      const spacing: Spacing | null = measured.spacing
+        ? { ...measured.spacing, p: 0 }
+        : spacingOfHeights(measured.heights)
+      return { of: 'bands', outcome: bandsOutcome(spacing, measured.heights.length, bandsContext(context)) }
+    }
+    case 'ripples':
+      return {
+        of: 'ripples',
+        outcome: ripplesOutcome(measured.readings, measured.allowed, machine.belt.pitch),
+      }
+  }
+}
+
+export const bandsContext = (c: MeasurementContext): BandsContext => ({
+  machine: c.machine,
+  layerHeight: c.layerHeight ?? 0.2,
+  layerSeconds: c.layerSeconds ?? null,
+  layerFed: c.layerFed ?? null,
+  gear: c.machine.drive.gear ?? null,
+  nozzlePeriod: c.nozzlePeriod ?? null,
+  bedPeriod: c.bedPeriod ?? null,
+})
+
+/** A spacing that comes by accident in more than one of twenty is none. */
+const BY_ACCIDENT = 0.05
+
+function bandsOutcome(spacing: Spacing | null, count: number, context: BandsContext): BandsOutcome {
+  if (!spacing)
+    return {
+      kind: 'few',
+      spacing: null,
+      causes: [],
+      reasons: [measuredReason('too-few-readings', { count, wanted: 3 })],
+    }
+  if (spacing.p > BY_ACCIDENT)
+    return { kind: 'flat', spacing, causes: [], reasons: [measuredReason('no-spacing', { p: spacing.p })] }
+  const causes = causesOfBands(spacing, context)
+  const fit = causes.filter((c) => c.fits)
+  return {
+    kind: 'found',
+    spacing,
+    causes,
+    reasons: [
+      measuredReason('spacing-is', { spacing: spacing.value, plusMinus: spacingInterval(spacing), count }),
+      ...fit.map((c) => measuredReason('cause-fits', { cause: c.cause, period: c.period, off: c.off * 100 })),
+      ...(fit.length ? [] : [measuredReason('none-fits')]),
+    ],
+  }
+}

@@ -1,0 +1,222 @@
+import type { Reason } from '../quantity/reason'
+import { filamentArea, filamentLength } from '../extrusion/bead'
+import { tQuantile } from '../statistics/distributions'
+import {
+  combineUncertainties,
+  meanOf,
+  resolutionUncertainty,
+  type Uncertain,
+} from '../statistics/uncertainty'
+import { measuredReason } from './reasons'
+import type { MeasuredOf } from './types'
+
+/** What came of a test of feed, filament or heat. */
+export interface SimpleOutcome {
+  kind: 'found' | 'flat' | 'few'
+  reasons: Reason[]
+  /** The answer, with half of its 95 % interval. */
+  value: number | null
+  plusMinus: number | null
+}
+const few = (count: number, wanted: number): SimpleOutcome => ({
+  kind: 'few',
+  reasons: [measuredReason('too-few-readings', { count, wanted })],
+  value: null,
+  plusMinus: null,
+})
+
+/** What a mark on the filament can be read to with a ruler, mm. Common practice, no source. */
+const MARK = 0.3
+
+/** Repeats after which the mean is known to a share, from the scatter of those there are. */
+function repeatsFor(sd: number, mean: number, share: number): number {
+  for (let n = 2; n < 40; n++) if ((tQuantile(0.975, n - 1) * sd) / Math.sqrt(n) <= share * mean) return n
+  return 40
+}
+
+/** Share to which a feed is worth knowing. Common practice, no source. */
+const FEED_WORTH = 0.005
+
+/**
+ * The feed test: so much was asked for, so much went in. The drive's steps are to be multiplied by asked over fed: a
+ * correction of the machine, not of a recipe. Uncertainty after JCGM 100: scatter of the mean, and the mark as a
+ * rectangle.
+ */
+export function feedOutcome({
+  asked,
+  fed,
+  steps,
+}: MeasuredOf<'feed'>): SimpleOutcome & { factor: Uncertain | null } {
+  if (!fed.length) return { ...few(0, 1), factor: null }
+  const { mean, sd, u, dof } = meanOf(fed)
+  const parts = [
+    { u: (asked / (mean * mean)) * (MARK / Math.sqrt(3)), dof: Infinity },
+    ...(fed.length > 1 ? [{ u: (asked / (mean * mean)) * u, dof }] : []),
+  ]
+  const factor = combineUncertainties(asked / mean, parts)
+  const off = Math.abs(factor.value - 1) > factor.expanded
+  const wanted = fed.length > 1 ? repeatsFor(Math.max(sd, MARK / Math.sqrt(3)), mean, FEED_WORTH) : 3
+  return {
+    kind: off ? 'found' : 'flat',
+    factor,
+    value: factor.value,
+    plusMinus: factor.expanded,
+    reasons: [
+      off
+        ? measuredReason('feed-factor', {
+            factor: factor.value,
+            plusMinus: factor.expanded,
+            steps: steps === null ? null : Number((steps * factor.value).toFixed(2)),
+          })
+        : measuredReason('feed-right', { plusMinus: factor.expanded * 100 }),
+      fed.length >= wanted
+        ? measuredReason('repeats-enough', { count: fed.length, wanted })
+        : measuredReason('repeats-more', { count: fed.length, wanted }),
+    ],
+  }
+}
+
+export interface OfRoll {
+  /** mm */
+  diameter: number
+  /** g/cm³ */
+  density: number
+  family: string
+}
+
+/**
+ * Filament fed into the air and weighed: what came out against what its length weighs. Where the feed is known to be
+ * right it is the density's test instead: both are given.
+ */
+export function purgeOutcome(
+  { fed, grams, resolution }: MeasuredOf<'purge'>,
+  { diameter, density }: OfRoll,
+): SimpleOutcome & { density: Uncertain | null } {
+  if (!grams.length) return { ...few(0, 1), density: null }
+  const { mean, u, dof } = meanOf(grams)
+  const due = (filamentArea(diameter) * fed * density) / 1000
+  const parts = (scale: number) => [
+    { u: scale * resolutionUncertainty(resolution), dof: Infinity },
+    ...(grams.length > 1 ? [{ u: scale * u, dof }] : []),
+  ]
+  const share = combineUncertainties(mean / due, parts(1 / due))
+  const found = combineUncertainties((mean * 1000) / (filamentArea(diameter) * fed), parts(density / due))
+  const off = Math.abs(share.value - 1) > share.expanded
+  return {
+    kind: off ? 'found' : 'flat',
+    value: share.value,
+    plusMinus: share.expanded,
+    density: found,
+    reasons: [
+      measuredReason('purge-share', { share: share.value * 100, plusMinus: share.expanded * 100 }),
+      measuredReason('density-is', { density: found.value, plusMinus: found.expanded }),
+    ],
+  }
+}
+
+/** Share of its weight from which on a roll was wet, and under which a dried one is dry. Common practice, no source. */
+const WET = 0.002
+/** A spool whose weight nobody knows, g, and what that is uncertain by. From memory. */
+const USUAL_SPOOL = { grams: 200, half: 80 }
+
+/** A roll weighed before and after drying: the water it lost, as a share of the plastic. */
+export function dryingOutcome({ before, after, spool, resolution }: MeasuredOf<'drying'>): SimpleOutcome {
+  const plastic = before - (spool ?? USUAL_SPOOL.grams)
+  if (!(plastic > 0)) return few(0, 1)
+  const lost = (before - after) / plastic
+  const { expanded } = combineUncertainties(lost, [
+    { u: (Math.SQRT2 * resolutionUncertainty(resolution)) / plastic, dof: Infinity },
+    ...(spool === null ? [{ u: (lost * USUAL_SPOOL.half) / Math.sqrt(3) / plastic, dof: Infinity }] : []),
+  ])
+  return {
+    kind: lost > expanded ? 'found' : 'flat',
+    value: lost * 100,
+    plusMinus: expanded * 100,
+    reasons: [
+      measuredReason('water-lost', { share: lost * 100, plusMinus: expanded * 100 }),
+      lost < -expanded
+        ? measuredReason('gained-weight')
+        : lost > WET
+          ? measuredReason('was-wet')
+          : measuredReason('dry-enough'),
+    ],
+  }
+}
+
+/** What is left on a weighed roll. */
+export function rollOutcome(
+  { gross, spool }: MeasuredOf<'roll'>,
+  { diameter, density }: OfRoll,
+): SimpleOutcome {
+  const grams = gross - spool
+  if (!(grams > 0)) return few(0, 1)
+  const metres = filamentLength(grams, diameter, density) / 1000
+  return {
+    kind: 'found',
+    value: metres,
+    plusMinus: null,
+    reasons: [measuredReason('metres-left', { metres, grams })],
+  }
+}
+
+/** How much wider than the bore a free thread comes out, as times. From memory. */
+const SWELL = { value: 1.12, half: 0.08 }
+
+/** A thread that hangs free: the bore it came from, and whether that is the nozzle that is noted. */
+export function threadOutcome(
+  { diameters, resolution }: MeasuredOf<'thread'>,
+  nozzle: number,
+): SimpleOutcome {
+  if (!diameters.length) return few(0, 1)
+  const { mean, u, dof } = meanOf(diameters)
+  const bore = combineUncertainties(mean / SWELL.value, [
+    { u: resolutionUncertainty(resolution) / SWELL.value, dof: Infinity },
+    { u: (mean * SWELL.half) / (SWELL.value * SWELL.value) / Math.sqrt(3), dof: Infinity },
+    ...(diameters.length > 1 ? [{ u: u / SWELL.value, dof }] : []),
+  ])
+  const off = bore.value - nozzle
+  return {
+    kind: Math.abs(off) > bore.expanded ? 'found' : 'flat',
+    value: bore.value,
+    plusMinus: bore.expanded,
+    reasons: [
+      measuredReason('bore-is', { bore: bore.value, plusMinus: bore.expanded, nominal: nozzle }),
+      off > bore.expanded
+        ? measuredReason('bore-worn')
+        : off < -bore.expanded
+          ? measuredReason('bore-narrow')
+          : measuredReason('bore-fits'),
+    ],
+  }
+}
+
+/** A swing that is usual for a heater that holds, °C from lowest to highest. Common practice, no source. */
+const STEADY: Record<'nozzle' | 'bed', number> = { nozzle: 2.5, bed: 2 }
+
+/** Temperatures noted one after another: mean, swing, and the period of the swinging where there is one. */
+export function heaterOutcome({ of, temperatures, interval }: MeasuredOf<'heater'>): SimpleOutcome & {
+  /** s */
+  period: number | null
+} {
+  if (temperatures.length < 8) return { ...few(temperatures.length, 8), period: null }
+  const mean = temperatures.reduce((s, v) => s + v, 0) / temperatures.length
+  const swing = Math.max(...temperatures) - Math.min(...temperatures)
+  const steady = swing <= STEADY[of]
+  // crossings of the mean, upwards
+  const ups: number[] = []
+  for (let i = 1; i < temperatures.length; i++)
+    if (temperatures[i - 1] < mean && temperatures[i] >= mean)
+      ups.push(i - 1 + (mean - temperatures[i - 1]) / (temperatures[i] - temperatures[i - 1]))
+  const period = ups.length > 1 ? ((ups[ups.length - 1] - ups[0]) / (ups.length - 1)) * interval : null
+  return {
+    kind: steady ? 'flat' : 'found',
+    value: swing,
+    plusMinus: null,
+    period: steady ? null : period,
+    reasons: [
+      steady
+        ? measuredReason('heater-steady', { mean, swing })
+        : measuredReason('heater-swing', { mean, swing, period }),
+    ],
+  }
+}

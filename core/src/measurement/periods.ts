@@ -1,0 +1,169 @@
+import { tQuantile } from '../statistics/distributions'
+import { linearFit } from '../statistics/regression'
+import { randomStream } from '../statistics/random'
+
+/** A spacing with its standard uncertainty, in the unit of what it was found in. */
+export interface Spacing {
+  value: number
+  u: number
+  /** Chance that so much regularity comes by accident. */
+  p: number
+}
+
+/** How strongly places lie on a comb of a spacing: mean resultant length, 0 to 1 (Mardia & Jupp 2000). */
+function onComb(places: readonly number[], spacing: number): number {
+  let c = 0
+  let s = 0
+  for (const v of places) {
+    const a = (2 * Math.PI * v) / spacing
+    c += Math.cos(a)
+    s += Math.sin(a)
+  }
+  return Math.hypot(c, s) / places.length
+}
+
+/** The spacing with which places lie best on a comb, the widest of those that do about as well. */
+function bestComb(
+  places: readonly number[],
+  from: number,
+  to: number,
+): { spacing: number; strength: number } {
+  const span = Math.max(...places) - Math.min(...places)
+  let best = { spacing: from, strength: 0 }
+  // finer than a sixth of a turn over the span
+  for (let f = 1 / to; f <= 1 / from; f += 1 / (8 * span)) {
+    const strength = onComb(places, 1 / f)
+    // a comb of half the spacing fits as well: the wider one is meant
+    if (strength > best.strength + 0.04) best = { spacing: 1 / f, strength }
+  }
+  return best
+}
+
+const SHUFFLES = 400
+
+/**
+ * The spacing of heights that were marked or typed: the comb they lie on best, refined by a straight line through their
+ * numbers, with the chance that heights strewn at random do so well (Monte Carlo, seeded).
+ * @param heights mm, at least 3; some may be missing in between
+ * @returns null for fewer, or when they are all one
+ */
+export function spacingOfHeights(heights: readonly number[]): Spacing | null {
+  const places = [...new Set(heights)].sort((a, b) => a - b)
+  if (places.length < 3) return null
+  const gaps = places.slice(1).map((v, i) => v - places[i])
+  const least = Math.min(...gaps)
+  const most = Math.max(...gaps)
+  const span = places[places.length - 1] - places[0]
+  if (!(least > 0)) return null
+  const lowest = Math.max(least * 0.45, span / 400)
+  const { spacing, strength } = bestComb(places, lowest, most * 1.1)
+  const numbers = places.map((v) => Math.round((v - places[0]) / spacing))
+  const fit = linearFit(
+    numbers.map((n) => [1, n]),
+    places,
+  )
+  if (!fit || !(fit.coefficients[1] > 0)) return null
+  const random = randomStream(20_261_127)
+  let asGood = 0
+  for (let k = 0; k < SHUFFLES; k++) {
+    const strewn = [places[0], places[places.length - 1]]
+    while (strewn.length < places.length) strewn.push(places[0] + random() * span)
+    strewn.sort((a, b) => a - b)
+    if (bestComb(strewn, lowest, most * 1.1).strength >= strength) asGood++
+  }
+  // marks are read to about a fifth of a millimetre: two or three that happen to fit say no more
+  const u = Math.hypot(fit.dof > 0 ? fit.errors[1] : 0, 0.06 / Math.max(1, numbers[numbers.length - 1]))
+  return { value: fit.coefficients[1], u, p: (asGood + 1) / (SHUFFLES + 1) }
+}
+
+/** Takes a slow drift out of a profile: a running mean of a window, and the ends held. */
+export function detrended(profile: readonly number[], window: number): number[] {
+  const n = profile.length
+  const half = Math.max(1, Math.floor(window / 2))
+  const sums = new Float64Array(n + 1)
+  for (let i = 0; i < n; i++) sums[i + 1] = sums[i] + profile[i]
+  return profile.map((v, i) => {
+    const from = Math.max(0, i - half)
+    const to = Math.min(n, i + half + 1)
+    return v - (sums[to] - sums[from]) / (to - from)
+  })
+}
+
+/**
+ * Power of a profile at a frequency, of a window that falls to nought at its ends (Hann), by a direct transform.
+ * @param frequency in turns a sample, 0 to 0.5
+ */
+export function powerAt(profile: readonly number[], frequency: number): number {
+  const n = profile.length
+  let re = 0
+  let im = 0
+  for (let i = 0; i < n; i++) {
+    const w = 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / n)
+    const a = 2 * Math.PI * frequency * i
+    re += w * profile[i] * Math.cos(a)
+    im -= w * profile[i] * Math.sin(a)
+  }
+  return (re * re + im * im) / n
+}
+
+/** Correlation of a profile with itself, shifted; 1 for no shift. */
+export function autocorrelation(profile: readonly number[], lag: number): number {
+  const n = profile.length
+  let top = 0
+  let all = 0
+  for (let i = 0; i < n; i++) all += profile[i] * profile[i]
+  for (let i = 0; i + lag < n; i++) top += profile[i] * profile[i + lag]
+  return all > 0 ? (top / all) * (n / (n - lag)) : 0
+}
+
+/** Least and most periods in a profile that are told, samples and turns. */
+const LEAST_SAMPLES = 3.5
+const LEAST_TURNS = 3.2
+
+/**
+ * The period of a profile across bands: drift taken out, the highest peak of the spectrum that the autocorrelation
+ * bears out, refined by a parabola through the logarithms beside it.
+ * @returns period in samples, with p against noise of the same spectrum on average (Fisher's g test, 1929); null for a
+ * profile that is too short
+ */
+export function periodOf(profile: readonly number[]): Spacing | null {
+  const n = profile.length
+  if (n < 16) return null
+  const flat = detrended(profile, n / 2.5)
+  const total = flat.reduce((s, v) => s + v * v, 0)
+  if (!(total > 1e-12)) return null
+  const from = LEAST_TURNS / n
+  const to = 1 / LEAST_SAMPLES
+  const step = 1 / (4 * n)
+  const count = Math.floor((to - from) / step)
+  if (count < 8) return null
+  const power = Array.from({ length: count }, (_, k) => powerAt(flat, from + k * step))
+  let peak = 0
+  for (let k = 1; k < count; k++) if (power[k] > power[peak]) peak = k
+  // a band of double the spacing is not meant where the half carries nearly as much
+  const frequency = refined(power, peak, from, step)
+  // Fisher's test over the frequencies that are independent of one another
+  const own = power.filter((_, k) => k % 6 === peak % 6)
+  const g = power[peak] / own.reduce((s, v) => s + v, 0)
+  const m = own.length
+  const p = Math.min(1, m * Math.exp((m - 1) * Math.log(Math.max(1e-12, 1 - g))))
+  const lag = Math.round(1 / frequency)
+  const borne = autocorrelation(flat, lag) > 0.12
+  // standard deviation of a frequency found in noise (Rife & Boorstyn 1974), its window counted as half again
+  const noise = Math.max(1e-12, total / n - (2 * power[peak]) / (n * 0.375))
+  const signal = Math.max(1e-12, total / n - noise)
+  const u = Math.sqrt((6 * noise) / (signal * n ** 3)) / (2 * Math.PI) / 0.66
+  return { value: 1 / frequency, u: u / (frequency * frequency), p: borne ? p : Math.max(p, 0.2) }
+}
+
+function refined(power: readonly number[], peak: number, from: number, step: number): number {
+  const at = from + peak * step
+  if (peak < 1 || peak > power.length - 2) return at
+  const [a, b, c] = [power[peak - 1], power[peak], power[peak + 1]].map((v) => Math.log(Math.max(1e-300, v)))
+  const bend = a - 2 * b + c
+  return bend < 0 ? at + (0.5 * (a - c) * step) / bend : at
+}
+
+/** Half of the 95 % interval of a spacing that was found in so many places. */
+export const spacingInterval = ({ u }: Spacing, dof = Infinity): number =>
+  tQuantile(0.975, Math.max(1, dof)) * u

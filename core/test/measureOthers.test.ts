@@ -1,0 +1,250 @@
+import FFT from 'fft.js'
+import fc from 'fast-check'
+import { DEMO_MACHINES, demoFilaments } from '../src/demo'
+import {
+  causesOfBands,
+  dryingOutcome,
+  feedOutcome,
+  heaterOutcome,
+  periodOf,
+  powerAt,
+  profileAlong,
+  purgeOutcome,
+  ripplesOutcome,
+  rollOutcome,
+  spacingOfHeights,
+  stepBeat,
+  straighten,
+  threadOutcome,
+  type GreyPicture,
+  type Pixel,
+} from '../src/measurement'
+import { normalStream, randomStream } from '../src/statistics'
+import { say } from '../src/words'
+
+const machine = DEMO_MACHINES.shed
+const roll = { diameter: 1.75, density: 1.24, family: 'pla' }
+
+describe('feed and filament', () => {
+  test('100 mm asked for, 97 fed: steps times 100 / 97, with the mark’s uncertainty; repeats that are enough', () => {
+    const out = feedOutcome({ kind: 'feed', asked: 100, fed: [97.1, 96.9, 97.0, 97.05], steps: 93 })
+    expect(out.factor!.value).toBeCloseTo(100 / 97.0125, 6)
+    expect(out.kind).toBe('found')
+    // JCGM 100: ± 0.3 mm as a rectangle is 0.173; twice that on 100 mm is about 0.35 %
+    expect(out.factor!.expanded).toBeGreaterThan(0.0034)
+    expect(out.factor!.expanded).toBeLessThan(0.0045)
+    expect(out.reasons.map(say).join(' ')).toMatch(/95\.8\d steps\/mm/)
+    expect(feedOutcome({ kind: 'feed', asked: 100, fed: [99.9, 100.2], steps: null }).kind).toBe('flat')
+  })
+  test('a purge of 100 mm weighs 0.298 g of PLA; drying, a weighed roll, a thread', () => {
+    // 100 mm × 2.405 mm² × 1.24 g/cm³, plain geometry
+    const purge = purgeOutcome(
+      { kind: 'purge', fed: 100, grams: [0.298, 0.299, 0.298], resolution: 0.001 },
+      roll,
+    )
+    expect(purge.value).toBeCloseTo(1, 2)
+    expect(purge.density!.value).toBeCloseTo(1.24, 1)
+    const wet = dryingOutcome({ kind: 'drying', before: 1195, after: 1190, spool: 195, resolution: 1 })
+    expect(wet.value).toBeCloseTo(0.5, 6)
+    expect(wet.reasons.map((r) => r.code)).toContain('was-wet')
+    expect(
+      dryingOutcome({ kind: 'drying', before: 1190, after: 1195, spool: 195, resolution: 1 }).reasons.map(
+        (r) => r.code,
+      ),
+    ).toContain('gained-weight')
+    // 1 kg of 1.24 g/cm³ at 1.75 mm is 335.3 m
+    expect(rollOutcome({ kind: 'roll', gross: 1200, spool: 200 }, roll).value).toBeCloseTo(335.3, 1)
+    expect(threadOutcome({ kind: 'thread', diameters: [0.45, 0.44, 0.45], resolution: 0.01 }, 0.4).kind).toBe(
+      'flat',
+    )
+    expect(
+      threadOutcome({ kind: 'thread', diameters: [0.62, 0.63, 0.61], resolution: 0.01 }, 0.4).reasons.map(
+        (r) => r.code,
+      ),
+    ).toContain('bore-worn')
+  })
+  test('a heater that swings, with its period; one that holds', () => {
+    const swing = Array.from({ length: 40 }, (_, i) => 60 + 3 * Math.sin((2 * Math.PI * i * 2) / 25))
+    const out = heaterOutcome({ kind: 'heater', of: 'bed', temperatures: swing, interval: 2 })
+    expect(out.period).toBeCloseTo(25, 0)
+    expect(out.kind).toBe('found')
+    const steady = swing.map((v) => 60 + (v - 60) / 10)
+    expect(heaterOutcome({ kind: 'heater', of: 'bed', temperatures: steady, interval: 2 }).kind).toBe('flat')
+  })
+})
+
+describe('spacings', () => {
+  test('heights on a comb, some missing, are found within two percent; strewn ones are not', () => {
+    const random = randomStream(4)
+    const normal = normalStream(random)
+    let found = 0
+    let false_ = 0
+    for (let k = 0; k < 60; k++) {
+      const spacing = 1.5 + 7 * random()
+      const comb = [0, 1, 2, 4, 5, 7, 8, 9].map((i) => 3 + i * spacing + 0.012 * spacing * normal())
+      const s = spacingOfHeights(comb)!
+      found += Number(Math.abs(s.value / spacing - 1) < 0.02 && s.p < 0.05)
+      const strewn = Array.from({ length: 8 }, () => 60 * random())
+      false_ += Number((spacingOfHeights(strewn)?.p ?? 1) < 0.05)
+    }
+    expect(found).toBeGreaterThanOrEqual(57)
+    expect(false_).toBeLessThanOrEqual(6)
+    expect(spacingOfHeights([1, 2])).toBeNull()
+    expect(spacingOfHeights([5, 5, 5])).toBeNull()
+  })
+  test('the transform is that of a general library', () => {
+    const n = 64
+    const normal = normalStream(randomStream(2))
+    const v = Array.from({ length: n }, () => normal())
+    const hann = v.map((x, i) => x * (0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / n)))
+    const f = new FFT(n)
+    const out = f.createComplexArray() as number[]
+    f.realTransform(out, hann)
+    for (let k = 1; k < n / 2; k++)
+      expect(powerAt(v, k / n)).toBeCloseTo((out[2 * k] ** 2 + out[2 * k + 1] ** 2) / n, 8)
+  })
+})
+
+/** A picture of a face with bands, seen at a slant in uneven light: made by geometry, then kept in coarse steps. */
+function picture(period: number, seed: number, { noise = 12, contrast = 40 } = {}) {
+  const random = randomStream(seed)
+  const normal = normalStream(random)
+  const width = 320
+  const height = 420
+  // corners of a 60 × 80 mm face
+  const j = () => (random() - 0.5) * 36
+  const corners: [Pixel, Pixel, Pixel, Pixel] = [
+    { x: 60 + j(), y: 50 + j() },
+    { x: 262 + j(), y: 56 + j() },
+    { x: 250 + j(), y: 372 + j() },
+    { x: 66 + j(), y: 366 + j() },
+  ]
+  const map = straighten(corners, 60, 80)!
+  const grey = new Uint8ClampedArray(width * height)
+  const phase = random() * 6
+  for (let y = 0; y < height; y++)
+    for (let x = 0; x < width; x++) {
+      const p = map({ x, y })
+      const light = 120 + 30 * Math.sin(x / 170) + 25 * (y / height)
+      const band = contrast * 0.5 * Math.sin((2 * Math.PI * p.y) / period + phase)
+      // stored in steps, as a compressed picture is
+      grey[y * width + x] = Math.round((light + band + noise * normal()) / 6) * 6
+    }
+  const on = (u: number, v: number): Pixel => ({
+    x:
+      corners[0].x * (1 - u) * (1 - v) +
+      corners[1].x * u * (1 - v) +
+      corners[2].x * u * v +
+      corners[3].x * (1 - u) * v,
+    y:
+      corners[0].y * (1 - u) * (1 - v) +
+      corners[1].y * u * (1 - v) +
+      corners[2].y * u * v +
+      corners[3].y * (1 - u) * v,
+  })
+  return {
+    picture: { width, height, grey } satisfies GreyPicture,
+    map,
+    from: on(0.5, 0.06),
+    to: on(0.5, 0.94),
+  }
+}
+
+describe('bands on a photo', () => {
+  test('known spacings are found within two percent, down to four pixels a period', () => {
+    const wrong: string[] = []
+    let k = 0
+    // about 4 pixels to a millimetre
+    for (const period of [1.05, 1.5, 2, 3.2, 5, 8, 12])
+      for (let i = 0; i < 6; i++) {
+        const { picture: p, map, from, to } = picture(period, 100 + k++)
+        const { profile, step } = profileAlong(p, from, to, 14, map)
+        const s = periodOf(profile)
+        const value = (s?.value ?? NaN) * step
+        if (!(Math.abs(value / period - 1) < 0.02) || s!.p > 0.05)
+          wrong.push(`${period}: ${value.toFixed(3)} p ${s?.p.toFixed(3)}`)
+      }
+    expect(wrong.length).toBeLessThanOrEqual(2)
+  })
+  test('noise alone gives no period in 95 of 100', () => {
+    let false_ = 0
+    for (let k = 0; k < 60; k++) {
+      const { picture: p, map, from, to } = picture(5, 900 + k, { contrast: 0 })
+      const { profile } = profileAlong(p, from, to, 14, map)
+      false_ += Number((periodOf(profile)?.p ?? 1) < 0.05)
+    }
+    expect(false_).toBeLessThanOrEqual(3)
+  })
+  test('a straightened rectangle has its corners where they belong; three in a line have none', () => {
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: -20, max: 20 }), { minLength: 8, maxLength: 8 }), (d) => {
+        const corners: [Pixel, Pixel, Pixel, Pixel] = [
+          { x: 50 + d[0], y: 50 + d[1] },
+          { x: 250 + d[2], y: 50 + d[3] },
+          { x: 250 + d[4], y: 200 + d[5] },
+          { x: 50 + d[6], y: 200 + d[7] },
+        ]
+        const map = straighten(corners, 40, 30)!
+        const wanted = [
+          [0, 0],
+          [40, 0],
+          [40, 30],
+          [0, 30],
+        ]
+        corners.forEach((c, i) => {
+          expect(map(c).x).toBeCloseTo(wanted[i][0], 6)
+          expect(map(c).y).toBeCloseTo(wanted[i][1], 6)
+        })
+      }),
+    )
+    const line: [Pixel, Pixel, Pixel, Pixel] = [
+      { x: 0, y: 0 },
+      { x: 10, y: 0 },
+      { x: 20, y: 0 },
+      { x: 0, y: 10 },
+    ]
+    const map = straighten(line, 10, 10)
+    expect(map === null || !Number.isFinite(map({ x: 10, y: 0 }).x)).toBe(true)
+  })
+})
+
+describe('causes', () => {
+  const context = {
+    machine,
+    layerHeight: 0.2,
+    layerSeconds: 24,
+    layerFed: 9.1,
+    gear: 22.7,
+    nozzlePeriod: null,
+    bedPeriod: 190,
+  }
+  test('a screw’s lead, a gear’s turn, a bed’s cycle: each its own; none when none fits', () => {
+    const first = (value: number, u = 0.03) => causesOfBands({ value, u }, context)[0]
+    expect(first(8.02)).toMatchObject({ cause: 'screw-lead', fits: true })
+    // one turn of the gear in 22.7 / 9.1 = 2.49 layers: a wave of 0.2 / |0.4009 − 0| mm
+    expect(first(0.2 / (9.1 / 22.7))).toMatchObject({ cause: 'drive-gear', fits: true })
+    // 190 s at 24 s a layer: 7.92 layers
+    expect(first((0.2 * 190) / 24)).toMatchObject({ cause: 'bed-heater', fits: true })
+    expect(causesOfBands({ value: 3.1, u: 0.02 }, context).some((c) => c.fits)).toBe(false)
+  })
+  test('layers that miss the full step come together with it again', () => {
+    // 8 mm lead, 200 steps: 0.04 mm; 0.21 is 5.25 steps, on a step again after four layers
+    expect(stepBeat(0.21, machine)).toBeCloseTo(0.84, 6)
+    expect(stepBeat(0.2, machine)).toBeNull()
+  })
+})
+
+test('ripples: the frame keeps its frequency, a belt its spacing, two readings alike tell neither', () => {
+  const frame = [40, 80, 120].map((speed) => ({ speed, spacing: (speed / 38) * 1.01, height: 0.05 }))
+  const swings = ripplesOutcome(frame, 0.02, 2)
+  expect(swings).toMatchObject({ kind: 'frame' })
+  expect(swings.frequency).toBeCloseTo(38, 0)
+  // a/ω² = 0.02 mm at 38 Hz: 1140 mm/s²
+  expect(swings.acceleration!).toBeCloseTo(0.02 * (2 * Math.PI * 37.6) ** 2, -2)
+  const belt = [40, 80, 120].map((speed) => ({ speed, spacing: 2.01, height: null }))
+  const toothed = ripplesOutcome(belt, 0.02, 2)
+  expect(toothed.kind).toBe('belt')
+  expect(toothed.reasons.map(say).join(' ')).toMatch(/belt’s teeth/)
+  expect(ripplesOutcome([frame[0], frame[0]], 0.02, 2).kind).toBe('few')
+  expect(demoFilaments('2026-01-01').fern.family).toBe('pla')
+})
