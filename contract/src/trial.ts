@@ -1,3 +1,4 @@
+import { SIZE_AXES } from '@verimend/core/measurement'
 import { NUMBER_KEYS } from '@verimend/core/recipe'
 import {
   CRITERION_IDS,
@@ -44,7 +45,9 @@ const cell = z.object({
   marks: z.number(),
   nominal: z.number().optional(),
   measure: z.enum(['outside', 'inside', 'wall', 'grams']).optional(),
-  axis: z.enum(['x', 'y', 'z']).optional(),
+  axis: z.enum(SIZE_AXES).optional(),
+  base: z.boolean().optional(),
+  round: z.boolean().optional(),
 }) satisfies z.ZodType<Cell>
 
 export const criterionId = oneOf(CRITERION_IDS, 'There is no such thing to grade.')

@@ -6,6 +6,7 @@ import {
   makePiece,
   outcomeOf,
   proposeSteps,
+  type Cell,
   type CellReading,
   type CriterionId,
   type Outcome,
@@ -199,26 +200,38 @@ test('two factors at once: main effects, and only what stands out of the scatter
 test('ladders and combs: the smallest that turns, the widest that holds', () => {
   const joint = outcome(trial('joint-ladder', (g) => reading({ free: g > 0.25 ? 4 : 1 })))
   expect(joint).toMatchObject({ kind: 'found', best: 0.3 })
+  // parts that print in place are drawn with 0.2 mm: each face moves by half of what is missing
+  expect(joint.adopt).toMatchObject([{ key: 'contourOffset', value: -0.05 }])
+  expect(outcome(trial('joint-ladder', () => reading({ free: 4 }))).adopt).toEqual([])
   const odd = outcome(trial('joint-ladder', (_, i) => reading({ free: i === 4 ? 0 : i > 1 ? 4 : 1 })))
   expect(odd.kind).toBe('disagree')
   expect(outcome(trial('bridge-comb', (s) => reading({ bridge: s > 35 ? 1 : 4 }))).best).toBe(30)
 })
 
-test('size plate: a constant error and one that grows are told apart; scatter is not corrected', () => {
-  const sized = (error: (l: number) => number) => {
+test('size plate: contour, scale and holes are told apart; scatter is not corrected; the plate is laid as drawn', () => {
+  const sized = (error: (c: Cell) => number) => {
     const base = trial('size-plate', () => null)
     return outcome({
       ...base,
       readings: Object.fromEntries(
-        base.cells.map((c, i) => [
-          c.id,
-          reading({}, [c.nominal! + error(c.nominal!) + (i % 2 ? 0.004 : -0.004)]),
-        ]),
+        base.cells.map((c, i) => [c.id, reading({}, [c.nominal! + error(c) + (i % 2 ? 0.004 : -0.004)])]),
       ),
     })
   }
-  expect(said(sized(() => 0.12))[0]).toMatch(/0\.1[12]\d*\smm too large at every length/)
-  expect(said(sized((l) => -0.004 * l))[1]).toMatch(/0\.(39|4)\d*\s% too short/)
+  const flat = (c: Cell) => c.axis !== 'z'
+  const ends = (c: Cell) => (c.axis === 'd1' || c.axis === 'd2' ? Math.SQRT2 : 1)
+  const value = (o: Outcome, key: string) => o.adopt.find((a) => a.key === key)?.value
+  const wide = sized((c) => (flat(c) && c.measure === 'outside' ? 0.12 * ends(c) : 0))
+  expect(value(wide, 'contourOffset')).toBeCloseTo(-0.06, 2)
+  expect(said(wide)[0]).toMatch(/^The contour: \+0\.1[12]/)
+  const short = sized((c) => (flat(c) ? -0.004 * c.nominal! : 0))
+  expect(value(short, 'scaleX')).toBeCloseTo(100.4, 1)
+  expect(value(short, 'scaleY')).toBeCloseTo(100.4, 1)
+  const narrow = sized((c) => (c.measure === 'inside' ? -0.2 : 0))
+  expect(narrow.adopt.map((a) => a.key)).toEqual(['holeOffset'])
+  expect(value(narrow, 'holeOffset')).toBeCloseTo(0.1, 2)
+  const flared = sized((c) => (c.base ? 0.3 : 0))
+  expect(value(flared, 'footTrim')).toBeCloseTo(0.15, 2)
   expect(sized(() => 0).kind).toBe('flat')
 })
 

@@ -1,5 +1,5 @@
 import fc from 'fast-check'
-import { diagnosisContextOf, type CaseDetail, type GivenDiagnosis } from '@verimend/contract'
+import { diagnosisContextOf, type CaseDetail, type GivenDiagnosis, type PairDetail } from '@verimend/contract'
 import { diagnoseCase, type Diagnosis } from '@verimend/core/casework'
 import { MAX_SIGNS_SEEN, type SignStates } from '@verimend/core/diagnosis'
 import { CHECK_IDS, SIGN_IDS, SUSPECT_IDS, TRIAL_IDS, suspectOf } from '@verimend/core/knowledge'
@@ -14,8 +14,10 @@ afterAll(() => app.stop())
 /** The diagnosis as the screen's worker makes it, from what the API hands out. */
 async function onScreen(id: string): Promise<Diagnosis> {
   const kase = (await app.get(`cases/${id}`)).body as CaseDetail
+  const pair = (await app.get(`pairs/${kase.pairId}`)).body as PairDetail
   const context = diagnosisContextOf({
-    pair: (await app.get(`pairs/${kase.pairId}`)).body,
+    pair,
+    measurements: (await app.get(`measurements?machineId=${pair.machineId}&pairId=${pair.id}`)).body,
     trials: (await app.get(`trials?pairId=${kase.pairId}`)).body,
     lessons: (await app.get(`cases/lessons?pairId=${kase.pairId}`)).body,
     caseId: id,

@@ -2,6 +2,7 @@ import {
   BookOpen,
   Boxes,
   ClipboardList,
+  DraftingCompass,
   NotebookPen,
   Printer,
   Ruler,
@@ -22,16 +23,27 @@ export interface Screen {
   key: string
   icon: LucideIcon
   load: Load
+  /** On a phone it stands at the bottom; the others are in the drawer. */
+  atHand?: boolean
   /** Asks for what it will show, while its code is on the way. */
   ask?: () => void
 }
 
 /** The screens of the rail. Its links, the addresses, the key list and the search are made from this. */
 export const SCREENS: readonly Screen[] = [
-  { path: '/', label: 'Bench', key: 'b', icon: Ruler, load: () => import('./bench/Bench'), ask: ahead.bench },
+  {
+    path: '/',
+    label: 'Bench',
+    key: 'b',
+    icon: Ruler,
+    atHand: true,
+    load: () => import('./bench/Bench'),
+    ask: ahead.bench,
+  },
   {
     path: '/cases',
     label: 'Cases',
+    atHand: true,
     key: 'c',
     icon: NotebookPen,
     load: () => import('./cases/CaseList'),
@@ -47,10 +59,19 @@ export const SCREENS: readonly Screen[] = [
   {
     path: '/trials',
     label: 'Trials',
+    atHand: true,
     key: 't',
     icon: TowerControl,
     load: () => import('./trials/TrialsScreen'),
     ask: ahead.trials,
+  },
+  {
+    path: '/measure',
+    label: 'Measure',
+    atHand: true,
+    key: 'e',
+    icon: DraftingCompass,
+    load: () => import('./measure/Measure'),
   },
   {
     path: '/paths',

@@ -3,6 +3,7 @@ import {
   caseSummary,
   filamentRecord,
   lesson,
+  measurementRecord,
   machineRecord,
   pairDetail,
   pairReadiness,
@@ -26,6 +27,7 @@ test.each([
   ['relatives', /^pairs\/relatives/, z.array(relative)],
   ['cases', /^cases$/, z.array(caseSummary)],
   ['a case', /^cases\/[\w-]{36}$/, caseDetail],
+  ['measurements', /^measurements\?/, z.array(measurementRecord)],
   ['lessons', /^cases\/lessons/, z.array(lesson)],
 ] as [string, RegExp, z.ZodType][])('%s as recorded are what the contract says', (_, path, schema) => {
   const answers = Object.entries(recorded()).filter(([asked]) => path.test(asked.slice('GET '.length)))

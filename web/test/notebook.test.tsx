@@ -38,6 +38,7 @@ function diagnosisOf(kase: CaseDetail) {
     pair,
     trials: trialsOf({ id: kase.pairId }),
     lessons: answerTo(`cases/lessons?pairId=${kase.pairId}`),
+    measurements: answerTo(`measurements?machineId=${pair.machineId}&pairId=${pair.id}`),
     caseId: kase.id,
     today: today(),
     weights: USUAL_WEIGHTS,

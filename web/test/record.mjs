@@ -21,6 +21,8 @@ for (const { id, machineId, filamentId } of await get('pairs')) {
   for (const { number } of await get(`pairs/${id}/versions`)) await get(`pairs/${id}/versions/${number}`)
   await get(`pairs/relatives?machineId=${machineId}&filamentId=${filamentId}`)
   await get(`cases/lessons?pairId=${id}`)
+  for (const m of await get(`measurements?machineId=${machineId}&pairId=${id}`))
+    await get(`measurements/${m.id}`)
   await get(`cases/files?pairId=${id}`)
   for (const trial of await get(`trials?pairId=${id}`)) {
     await get(`trials/${trial.id}`)

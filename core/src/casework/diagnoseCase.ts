@@ -5,7 +5,7 @@ import { gatherFacts } from '../diagnosis/evidence/facts'
 import { findingsOf } from '../diagnosis/evidence/findings'
 import { lookEvidence, type LookResult } from '../diagnosis/evidence/looks'
 import { markEvidence } from '../diagnosis/evidence/marks'
-import { evidenceOfMeasurements, type TakenMeasurement } from '../diagnosis/evidence/measurement'
+import { evidenceOfMeasurements, inUseOf, type TakenMeasurement } from '../diagnosis/evidence/measurement'
 import { findingContext, findingEvidence } from '../diagnosis/evidence/path'
 import { evidenceOfTrials } from '../diagnosis/evidence/trial'
 import {
@@ -138,14 +138,7 @@ export function measurementContext(
   return {
     machine,
     filament,
-    inUse: {
-      contourOffset: n('contourOffset'),
-      holeOffset: n('holeOffset'),
-      scaleX: n('scaleX'),
-      scaleY: n('scaleY'),
-      scaleZ: n('scaleZ'),
-      footTrim: n('footTrim'),
-    },
+    inUse: inUseOf(recipe),
     layerHeight: reading?.layerHeight ?? n('layerHeight'),
     speedRatio: Math.max(...speeds) / Math.min(...speeds),
     layerSeconds: own ? median(own.seconds.slice(2)) : null,

@@ -19,6 +19,16 @@ export const DEMO_MACHINES: Record<'shed' | 'greenhouse', Machine> = {
       printsSinceLevel: 24,
       printsSinceWash: 6,
       residual: null,
+      screws: {
+        pitch: 0.7,
+        clockwise: 'up',
+        screws: [
+          { name: 'front left', x: 18, y: 18 },
+          { name: 'front right', x: 202, y: 18 },
+          { name: 'back right', x: 202, y: 202 },
+          { name: 'back left', x: 18, y: 202 },
+        ],
+      },
     },
     height: 240,
     limits: {

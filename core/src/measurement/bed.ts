@@ -49,14 +49,25 @@ export function usualScrews({ bed }: Pick<Machine, 'bed'>, count: 3 | 4): BedScr
       ]
 }
 
-/** Plane through the heights: z = level + slopeX·x + slopeY·y. */
+/** Plane through the heights: z = level + slopeX·x + slopeY·y. Plain data. */
 export interface BedPlane {
   level: number
   slopeX: number
   slopeY: number
-  at: (x: number, y: number) => number
-  /** Standard uncertainty of the plane at a place, mm. */
-  uncertaintyAt: (x: number, y: number) => number
+  /** Covariance of the three, mm² and mm² a mm. */
+  covariance: number[][]
+}
+/** Height of a plane at a place, mm. */
+export const planeAt = (
+  { level, slopeX, slopeY }: Pick<BedPlane, 'level' | 'slopeX' | 'slopeY'>,
+  x: number,
+  y: number,
+) => level + slopeX * x + slopeY * y
+/** Standard uncertainty of a plane at a place, mm. */
+export function planeUncertainty({ covariance }: BedPlane, x: number, y: number): number {
+  const r = [1, x, y]
+  const v = r.reduce((s, a, i) => s + a * r.reduce((q, b, j) => q + b * covariance[i][j], 0), 0)
+  return Math.sqrt(Math.max(0, v))
 }
 
 export interface ScrewTurn {
@@ -130,16 +141,16 @@ export function bedOutcome(
     points.map((p) => (least / p.u) ** 2),
   )
   if (!fit || inLine(points, half)) return { ...empty, reasons: [measuredReason('bed-in-line')] }
-  const plane = planeOf(fit, row, least)
-  const residuals = points.map((p) => ({ x: p.x, y: p.y, z: p.z, residual: p.z - plane.at(p.x, p.y) }))
+  const plane = planeOf(fit, cx, cy, half, least)
+  const residuals = points.map((p) => ({ x: p.x, y: p.y, z: p.z, residual: p.z - planeAt(plane, p.x, p.y) }))
   const spread = Math.max(...residuals.map((r) => r.residual)) - Math.min(...residuals.map((r) => r.residual))
   // how wide readings of a flat bed would scatter, by the range of a normal sample
   const u = Math.max(...points.map((p) => p.u))
   const byChance = u * rangeOfNormal(points.length)
   const corners = cornersOf(machine)
-  const heights = corners.map((c) => plane.at(c.x, c.y))
+  const heights = corners.map((c) => planeAt(plane, c.x, c.y))
   const tilt = Math.max(...heights) - Math.min(...heights)
-  const uTilt = 2 * Math.max(...corners.map((c) => plane.uncertaintyAt(c.x, c.y)))
+  const uTilt = 2 * Math.max(...corners.map((c) => planeUncertainty(plane, c.x, c.y)))
   const bow = spread > byChance ? spread : 0
   const turns = screws ? turnsFor(plane, screws) : []
   const thickest = thickestLayer(machine)
@@ -147,7 +158,8 @@ export function bedOutcome(
   const firstHeight = needed <= thickest ? Number(Math.max(0.12, needed).toFixed(2)) : null
   const mean =
     measured.from === 'felt'
-      ? -plane.at(
+      ? -planeAt(
+          plane,
           machine.bed.shape === 'round' ? 0 : machine.bed.width / 2,
           machine.bed.shape === 'round' ? 0 : machine.bed.depth / 2,
         )
@@ -186,7 +198,7 @@ export function bedOutcome(
         : bow > 0
           ? [measuredReason('first-height-buries', { height: firstHeight, residual: bow })]
           : []),
-      ...(mean !== null && gapChange !== null
+      ...(mean !== null && gapChange !== null && Math.abs(gapChange) >= 0.005
         ? [measuredReason('gap-mean', { gap: mean, change: gapChange })]
         : []),
     ],
@@ -198,21 +210,22 @@ function rangeOfNormal(n: number): number {
   return 2 * tQuantile(1 - 0.0253 / n, Infinity)
 }
 
-function planeOf(fit: LinearFit, row: (x: number, y: number) => number[], least: number): BedPlane {
-  const dot = (a: readonly number[]) => a.reduce((s, v, j) => s + v * fit.coefficients[j], 0)
+/** The fitted plane in the bed's own coordinates: the fit's are shifted and scaled. */
+function planeOf(fit: LinearFit, cx: number, cy: number, half: number, least: number): BedPlane {
+  const [a, b, c] = fit.coefficients
+  // level = a − b·cx/half − c·cy/half, slopes b/half and c/half
+  const by = [
+    [1, -cx / half, -cy / half],
+    [0, 1 / half, 0],
+    [0, 0, 1 / half],
+  ]
   const sd = fit.dof > 2 ? Math.max(least, fit.sd) : least
-  const origin = dot(row(0, 0))
-  return {
-    level: origin,
-    slopeX: dot(row(1, 0)) - origin,
-    slopeY: dot(row(0, 1)) - origin,
-    at: (x, y) => dot(row(x, y)),
-    uncertaintyAt: (x, y) => {
-      const r = row(x, y)
-      const v = r.reduce((s, a, i) => s + a * r.reduce((q, b, j) => q + b * fit.inverse[i][j], 0), 0)
-      return sd * Math.sqrt(Math.max(0, v))
-    },
-  }
+  const covariance = by.map((r) =>
+    by.map(
+      (q) => sd * sd * r.reduce((s, u, i) => s + u * q.reduce((t, v, k) => t + v * fit.inverse[i][k], 0), 0),
+    ),
+  )
+  return { level: a - (b * cx + c * cy) / half, slopeX: b / half, slopeY: c / half, covariance }
 }
 
 /** Whether the places lie so nearly in a line that the bed across it is not known. */
@@ -243,7 +256,7 @@ function cornersOf({ bed }: Machine): { x: number; y: number }[] {
 const LEAST_TURN = 1 / 32
 
 function turnsFor(plane: BedPlane, { screws, pitch, clockwise }: BedScrews): ScrewTurn[] {
-  const heights = screws.map((s) => plane.at(s.x, s.y))
+  const heights = screws.map((s) => planeAt(plane, s.x, s.y))
   const sorted = [...heights].sort((a, b) => a - b)
   // the screw nearest the middle of the heights stays: the others then turn least in all
   const target = sorted[Math.floor((sorted.length - 1) / 2)]
@@ -257,7 +270,7 @@ function turnsFor(plane: BedPlane, { screws, pitch, clockwise }: BedScrews): Scr
         turns: turns < LEAST_TURN ? 0 : Number(turns.toFixed(3)),
         clockwise: up === (clockwise === 'up'),
         move: turns < LEAST_TURN ? 0 : move,
-        plusMinus: 2 * plane.uncertaintyAt(s.x, s.y),
+        plusMinus: 2 * planeUncertainty(plane, s.x, s.y),
       }
     })
     .sort((a, b) => a.move - b.move)

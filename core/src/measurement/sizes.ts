@@ -489,10 +489,10 @@ function bestNext(taken: readonly Taken[], present: readonly SizeTerm[], sd: num
     contour: 0.05,
     hole: 0.05,
     flare: 0.05,
-    height: 0.05,
+    height: 0.1,
     scaleX: 0.001,
     scaleY: 0.001,
-    scaleZ: 0.001,
+    scaleZ: 0.002,
     skew: 0.001,
   }
   const n = terms.length
@@ -507,7 +507,7 @@ function bestNext(taken: readonly Taken[], present: readonly SizeTerm[], sd: num
   if (!inverse) return null
   const width = (j: number) => (sd * Math.sqrt(Math.max(0, inverse[j][j]))) / matters[terms[j]]
   let open = 0
-  for (let j = 1; j < n; j++) if (width(j) > width(open)) open = j
+  for (let j = 1; j < n; j++) if (width(j) > 1.1 * width(open)) open = j
   if (width(open) < 0.6) return null
   let best: SizeSuggestion | null = null
   let gain = 0

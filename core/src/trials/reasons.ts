@@ -99,15 +99,11 @@ export interface OutcomeReasons {
   'joints-disagree': object
   'bridges-disagree': object
   'smallest-gap': { gap: number; below: number | null }
+  'offset-for-gap': { drawn: number; gap: number; offset: number }
+  'gap-as-drawn': { gap: number }
   'bridges-up-to': { span: number; beyond: number | null }
 
   'measure-three-bars': object
-  'outside-constant': { error: number }
-  'no-constant-error': object
-  /** % of the length */
-  'length-error': { share: number }
-  'nothing-grows': object
-  'inside-average': { error: number }
 
   'grade-posts': object
   'strings-are': { grade: number }

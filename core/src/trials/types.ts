@@ -1,4 +1,5 @@
 import type { Block } from '../geometry/shapes'
+import type { SizeAxis } from '../measurement/types'
 import { TRIAL_IDS, type TrialId } from '../knowledge/checks'
 import type { NumberKey } from '../recipe/settings'
 import type { CriterionId } from './criteria'
@@ -26,7 +27,11 @@ export interface Cell {
   nominal?: number
   /** What is measured: an outside size, a gap or hole, a wall, a weight in grams. */
   measure?: 'outside' | 'inside' | 'wall' | 'grams'
-  axis?: 'x' | 'y' | 'z'
+  axis?: SizeAxis
+  /** Measured within the lowest layers. */
+  base?: boolean
+  /** A pin or a bore. */
+  round?: boolean
 }
 
 /** What is stepped, from where to where. */

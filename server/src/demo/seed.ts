@@ -21,6 +21,7 @@ import {
   FileRow,
   MachineRow,
   MarkRow,
+  MeasurementRow,
   PairRow,
   PhotoRow,
   TrialRow,
@@ -33,6 +34,7 @@ import { PairsRepository } from '../pairs/pairs.repository'
 import { PairsService } from '../pairs/pairs.service'
 import { VersionsRepository } from '../pairs/versions.repository'
 import { VersionsService } from '../pairs/versions.service'
+import { MeasurementsService } from '../measurements/measurements.service'
 import { TrialsService } from '../trials/trials.service'
 
 /** Reads a file that the app writes itself, printed with the given settings on the pair. */
@@ -59,6 +61,7 @@ export async function seedDemo(app: INestApplication): Promise<void> {
   if (mark)
     for (const model of [
       TrialRow,
+      MeasurementRow,
       PhotoRow,
       FileRow,
       AttemptRow,
@@ -86,6 +89,7 @@ async function fill(app: INestApplication): Promise<void> {
   const attempts = app.get(AttemptsService)
   const files = app.get(FilesService)
   const trials = app.get(TrialsService)
+  const measurements = app.get(MeasurementsService)
   const rolls = demoFilaments(today())
   const machineIds: Record<string, string> = {}
   const rollIds: Record<string, string> = {}
@@ -216,6 +220,46 @@ async function fill(app: INestApplication): Promise<void> {
   ]
   for (const [i, grades] of seen.entries())
     await trials.read(tower.id, tower.cells[i].id, { ...NO_READING, grades })
+
+  // A bracket of the stringing roll, measured with calipers: outsides wide, bores narrow.
+  const off = (
+    axis: 'x' | 'y' | 'z',
+    kind: 'outside' | 'inside',
+    nominal: number,
+    ...measures: number[]
+  ) => ({
+    id: `${kind}-${axis}-${nominal}`,
+    name: `${kind === 'inside' ? 'Bore' : 'Side'} ${nominal}`,
+    axis,
+    kind,
+    place: 'above' as const,
+    round: kind === 'inside',
+    nominal,
+    measures,
+  })
+  await measurements.create({
+    machineId: machineIds.shed,
+    pairId: fern.id,
+    caseId: null,
+    measured: {
+      kind: 'sizes',
+      instrument: { kind: 'caliper', resolution: 0.01 },
+      readings: [
+        off('x', 'outside', 12, 12.15, 12.16),
+        off('y', 'outside', 12, 12.13, 12.16),
+        off('x', 'outside', 40, 40.06, 40.05),
+        off('y', 'outside', 40, 40.04, 40.07),
+        off('x', 'outside', 80, 79.92, 79.95),
+        off('y', 'outside', 80, 79.93, 79.9),
+        off('x', 'inside', 8, 7.72, 7.7),
+        off('y', 'inside', 8, 7.74, 7.71),
+        off('x', 'inside', 20, 19.68, 19.7),
+        off('z', 'outside', 10, 10.02, 10.01),
+        off('z', 'outside', 25, 25.01, 25.03),
+      ],
+      wanted: [{ name: 'Bearing seat', nominal: 22, kind: 'inside', axis: 'x' }],
+    },
+  })
 
   // Flexible plant tie: it splits along a stacked seam.
   const willow = await open('greenhouse', 'willow')

@@ -1,10 +1,11 @@
 import { randomUUID } from 'node:crypto'
 import { Injectable } from '@nestjs/common'
 import type { MeasurementAct, MeasurementRecord } from '@verimend/contract'
+import { inUseOf } from '@verimend/core/diagnosis'
 import { caseReason, measurementContext, valuesMeasured } from '@verimend/core/casework'
 import type { Machine } from '@verimend/core/machine'
-import { evaluate, type Measured, type SizesInUse } from '@verimend/core/measurement'
-import type { Changes, NumberKey, RecipeValues } from '@verimend/core/recipe'
+import { evaluate, type Measured } from '@verimend/core/measurement'
+import type { Changes, NumberKey } from '@verimend/core/recipe'
 import { Database } from '../database/database.module'
 import type { MeasurementRow } from '../database/models'
 import { once } from '../database/once'
@@ -27,15 +28,6 @@ interface NewMeasurement {
   caseId: string | null
   measured: Measured
 }
-
-const inUseOf = (values: RecipeValues): SizesInUse => ({
-  contourOffset: values.contourOffset.value,
-  holeOffset: values.holeOffset.value,
-  scaleX: values.scaleX.value,
-  scaleY: values.scaleY.value,
-  scaleZ: values.scaleZ.value,
-  footTrim: values.footTrim.value,
-})
 
 /** What was measured of parts, beds, feeds and bands, and what of it went into recipe, machine or roll. */
 @Injectable()

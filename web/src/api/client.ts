@@ -7,6 +7,8 @@ import type {
   FilamentRecord,
   ImportedRecipe,
   MachineRecord,
+  MeasurementAct,
+  MeasurementRecord,
   MendChoice,
   PairDetail,
   PairReadiness,
@@ -22,6 +24,7 @@ import type { CellReading, PiecePlan } from '@verimend/core/trials'
 import type { DesignedSet, SignResults } from '@verimend/core/casework'
 import type { Filament } from '@verimend/core/material'
 import type { Machine } from '@verimend/core/machine'
+import type { Measured } from '@verimend/core/measurement'
 import type { Changes, Grade, NumberKey, RankedRelative, RecipeEdit, SettingKey } from '@verimend/core/recipe'
 import type { HeightRange, PathReading, QuantityId } from '@verimend/core/toolpath'
 import type { LookId, PlaceId, SignId, SuspectId } from '@verimend/core/knowledge'
@@ -71,6 +74,21 @@ export const api = {
       put<FilamentRecord>(`filaments/${id}`, { rev, filament }),
     remove: (id: string) => remove<FilamentRecord>(`filaments/${id}`),
     restore: (id: string) => post<FilamentRecord>(`filaments/${id}/restore`),
+  },
+  measurements: {
+    list: (machineId: string, pairId: string) =>
+      get<MeasurementRecord[]>(`measurements?machineId=${machineId}&pairId=${pairId}`),
+    one: (id: string) => get<MeasurementRecord>(`measurements/${id}`),
+    create: (m: { machineId: string; pairId: string | null; caseId: string | null; measured: Measured }) =>
+      post<MeasurementRecord>('measurements', { id: crypto.randomUUID(), ...m }),
+    update: (id: string, rev: number, measured: Measured, note: string) =>
+      put<MeasurementRecord>(`measurements/${id}`, { rev, measured, note }),
+    remove: (id: string) => remove<MeasurementRecord>(`measurements/${id}`),
+    restore: (id: string) => post<MeasurementRecord>(`measurements/${id}/restore`),
+    adopt: (id: string, base: number, settings: NumberKey[]) =>
+      post<MeasurementRecord>(`measurements/${id}/adopt`, { base, keys: settings }),
+    apply: (id: string, what: Exclude<MeasurementAct['what'], 'recipe'>) =>
+      post<MeasurementRecord>(`measurements/${id}/apply`, { what }),
   },
   pairs: {
     list: () => get<PairSummary[]>('pairs'),

@@ -28,6 +28,11 @@ export const keys = {
     lessons: ['cases', 'lessons'],
     filesOf: (pairId: string) => ['cases', 'files', pairId],
   },
+  measurements: {
+    all: ['measurements'],
+    of: (machineId?: string, pairId?: string | null) => ['measurements', 'of', machineId, pairId],
+    one: (id: string) => ['measurements', 'one', id],
+  },
   trials: {
     all: ['trials'],
     ofPair: (pairId: string | null) => ['trials', 'of', pairId],
@@ -59,6 +64,7 @@ export const changed = {
     ),
   /** Signs of a case that is open say nothing of its recipe or of other cases. */
   signs: (client: QueryClient) => stale(client, keys.cases.list),
+  measurement: (client: QueryClient) => stale(client, ['measurements', 'of']),
   trial: (client: QueryClient, pairId: string) =>
     stale(
       client,

@@ -70,6 +70,14 @@ export const query = {
     }),
   filesOfPair: (pairId: string) =>
     queryOptions({ queryKey: keys.cases.filesOf(pairId), queryFn: () => api.cases.filesOfPair(pairId) }),
+  measurements: (machineId: string | undefined, pairId: string | undefined) =>
+    queryOptions({
+      queryKey: keys.measurements.of(machineId, pairId),
+      queryFn: () => api.measurements.list(machineId!, pairId!),
+      enabled: !!machineId && !!pairId,
+    }),
+  measurement: (id: string) =>
+    queryOptions({ queryKey: keys.measurements.one(id), queryFn: () => api.measurements.one(id) }),
   trials: (pairId: string | null) =>
     queryOptions({
       queryKey: keys.trials.ofPair(pairId),
@@ -94,6 +102,9 @@ export const useCases = () => useQuery(query.cases())
 export const useCase = (id: string) => useQuery(query.case(id))
 export const useLessons = (pairId: string | null) => useQuery(query.lessons(pairId))
 export const useFilesOfPair = (pairId: string) => useQuery(query.filesOfPair(pairId))
+export const useMeasurements = (machineId: string | undefined, pairId: string | undefined) =>
+  useQuery(query.measurements(machineId, pairId))
+export const useMeasurement = (id: string) => useQuery(query.measurement(id))
 export const useTrials = (pairId: string | null) => useQuery(query.trials(pairId))
 export const useTrial = (id: string) => useQuery(query.trial(id))
 export const useTrialPhotos = (id: string) => useQuery(query.trialPhotos(id))

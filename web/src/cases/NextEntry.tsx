@@ -9,6 +9,7 @@ import { AdvicePanel } from './AdvicePanel'
 import { Entry } from './Entry'
 import { CheckNotes, NextStep } from './NextStep'
 import { SetPanel } from './SetPanel'
+import { MeasuredInCase } from '../measure/MeasureIt'
 import { usePieceCosts } from '../trials/usePieceCosts'
 import type { CaseActions } from './useCaseActions'
 
@@ -55,6 +56,7 @@ export const NextEntry = memo(function NextEntry({
           {seen && (
             <NextStep
               advice={diagnosis.plan}
+              pair={pair}
               costs={costs}
               cannot={kase.cannot}
               onSign={actions.mark}
@@ -66,6 +68,7 @@ export const NextEntry = memo(function NextEntry({
             />
           )}
           <SetPanel caseId={kase.id} sets={kase.sets} offer={offer} />
+          <MeasuredInCase pair={pair} caseId={kase.id} />
           <CheckNotes checks={kase.checks} onTakeBack={actions.noteLook} />
           <AdvicePanel
             key={wanted ?? 'first'}

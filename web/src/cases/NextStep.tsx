@@ -23,6 +23,8 @@ import { quantity } from '@verimend/core/quantity'
 import { useState } from 'react'
 import type { LookAnswers } from '../api/client'
 import { Answers, type Answer } from '../components/Answers'
+import type { PairDetail } from '@verimend/contract'
+import { MeasureIt, measuredBy } from '../measure/MeasureIt'
 import type { CaseActions } from './useCaseActions'
 import { Link, useParams } from 'react-router'
 import { SignDrawing } from '../drawing/SignDrawing'
@@ -70,6 +72,7 @@ function cost(s: AdvisedStep, costs?: PieceCosts): string {
 /** The step with the least expected cost to the fix, what it does for the picture, and the runners-up. */
 export function NextStep({
   advice,
+  pair,
   costs,
   cannot,
   onSign,
@@ -80,6 +83,7 @@ export function NextStep({
   onWeights,
 }: {
   advice: Advice
+  pair: PairDetail
   /** What pieces take on this pair; usual figures stand until it is known. */
   costs?: PieceCosts
   cannot: string[]
@@ -103,7 +107,7 @@ export function NextStep({
         </span>
         <span className={clsx(ui.faint, ui.small)}>{cost(step, costs)}</span>
       </div>
-      <Body key={step.id} step={step} onSign={onSign} onLook={onLook} onMend={onMend} />
+      <Body key={step.id} step={step} pair={pair} onSign={onSign} onLook={onLook} onMend={onMend} />
       <div className={clsx(ui.faint, ui.small)}>
         {step.picture.map((reason, i) => (
           <div key={i}>{say(reason)}</div>
@@ -189,11 +193,13 @@ export function NextStep({
 
 function Body({
   step,
+  pair,
   onSign,
   onLook,
   onMend,
 }: {
   step: AdvisedStep
+  pair: PairDetail
   onSign: CaseActions['mark']
   onLook: (answers: LookAnswers) => void
   onMend: (proposal: string) => void
@@ -224,6 +230,7 @@ function Body({
     )
   const by = step.kind === 'check' ? step.check : step.trial
   const how = HOW[by]
+  const kind = measuredBy(by)
   const results = step.about.flatMap((suspect) => {
     const found = answers[suspect] ?? null
     return found === null ? [] : [{ suspect, found }]
@@ -236,6 +243,7 @@ function Body({
           <span className={clsx(ui.faint, ui.small)}>What you read off it comes back here by itself.</span>
         </p>
       )}
+      {kind && id && <MeasureIt pair={pair} caseId={id} kind={kind} />}
       {how && (
         <details>
           <summary className={ui.small}>How it is done</summary>

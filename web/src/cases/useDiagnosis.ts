@@ -2,7 +2,7 @@ import { diagnosisContextOf, type CaseDetail, type PairDetail } from '@verimend/
 import type { CaseOnBench, Diagnosis } from '@verimend/core/casework'
 import type { CostWeights } from '@verimend/core/diagnosis'
 import { useMemo } from 'react'
-import { useLessons, useTrials } from '../api/queries'
+import { useLessons, useMeasurements, useTrials } from '../api/queries'
 import { today } from '../components/format'
 import { useComputed, type Computed } from '../workers/useComputed'
 
@@ -10,9 +10,10 @@ import { useComputed, type Computed } from '../workers/useComputed'
 export function useDiagnosis(kase: CaseDetail, pair: PairDetail, weights: CostWeights): Computed<Diagnosis> {
   const lessons = useLessons(kase.pairId).data
   const trials = useTrials(kase.pairId).data
+  const measurements = useMeasurements(pair.machineId, pair.id).data
   const { id, signs, attempts, files, marks, checks, sets, cannot, longest } = kase
   const input = useMemo(() => {
-    if (!lessons || !trials) return null
+    if (!lessons || !trials || !measurements) return null
     // of the files only the newest counts, and readings are large
     const bench: CaseOnBench = {
       signs,
@@ -24,8 +25,31 @@ export function useDiagnosis(kase: CaseDetail, pair: PairDetail, weights: CostWe
       cannot,
       longest,
     }
-    const context = diagnosisContextOf({ pair, trials, lessons, caseId: id, today: today(), weights })
+    const context = diagnosisContextOf({
+      pair,
+      trials,
+      lessons,
+      measurements,
+      caseId: id,
+      today: today(),
+      weights,
+    })
     return { bench, context }
-  }, [id, signs, attempts, files, marks, checks, sets, cannot, pair, trials, lessons, weights, longest])
+  }, [
+    id,
+    signs,
+    attempts,
+    files,
+    marks,
+    checks,
+    sets,
+    cannot,
+    pair,
+    trials,
+    lessons,
+    measurements,
+    weights,
+    longest,
+  ])
   return useComputed('diagnose', input)
 }

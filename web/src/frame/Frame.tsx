@@ -1,4 +1,5 @@
-import { Moon, Sun } from 'lucide-react'
+import { Menu, Moon, Sun } from 'lucide-react'
+import { clsx } from 'clsx'
 import { lazy, Suspense, useEffect, useState } from 'react'
 import { Link, NavLink, Outlet, useNavigate } from 'react-router'
 import { useMode } from '../theme/mode'
@@ -12,6 +13,7 @@ const KeyList = lazy(() => import('./KeyList'))
 /** Rail, pair strip and the screen; keys and search hang on it. */
 export function Frame() {
   const [overlay, setOverlay] = useState<'search' | 'keys' | null>(null)
+  const [more, setMore] = useState(false)
   const navigate = useNavigate()
   const { mode, toggle } = useMode()
   useEffect(() => {
@@ -44,12 +46,19 @@ export function Frame() {
       <a className={styles.skip} href="#page">
         Skip to the screen
       </a>
-      <nav className={styles.rail} aria-label="Screens">
+      <nav className={styles.rail} aria-label="Screens" data-more={more || undefined}>
         <Link to="/" className={styles.brand} aria-label="Verimend, to the bench">
           <img src="/mark.svg" width={30} height={30} alt="" />
         </Link>
-        {SCREENS.map(({ path, label, key, icon: Icon }) => (
-          <NavLink key={path} to={path} end={path === '/'} title={`g ${key}`}>
+        {SCREENS.map(({ path, label, key, atHand, icon: Icon }) => (
+          <NavLink
+            key={path}
+            to={path}
+            end={path === '/'}
+            title={`g ${key}`}
+            className={atHand ? undefined : styles.indrawer}
+            onClick={() => setMore(false)}
+          >
             <Icon size={19} strokeWidth={1.7} aria-hidden="true" />
             {label}
           </NavLink>
@@ -57,7 +66,16 @@ export function Frame() {
         <span className={styles.spacer} />
         <button
           type="button"
-          className={styles.railword}
+          className={clsx(styles.railword, styles.morebutton)}
+          onClick={() => setMore(!more)}
+          aria-expanded={more}
+        >
+          <Menu size={19} strokeWidth={1.7} aria-hidden="true" />
+          More
+        </button>
+        <button
+          type="button"
+          className={clsx(styles.railword, styles.indrawer)}
           onClick={toggle}
           aria-label={mode === 'dark' ? 'Light theme' : 'Dark theme'}
         >

@@ -10,6 +10,7 @@ import { useNavigate, useParams } from 'react-router'
 import { api } from '../api/client'
 import { changed } from '../api/keys'
 import { useMachines } from '../api/queries'
+import { ScrewsField } from './ScrewsField'
 import { FormEnd } from '../components/FormEnd'
 import { Empty, Loaded } from '../components/states'
 import { DayField } from '../components/DayField'
@@ -229,6 +230,23 @@ function MachineForm({ record }: { record: MachineRecord | null }) {
             step={0.01}
             extra="Empty: not measured"
           />
+          <Form.Item noStyle shouldUpdate={(a: Machine, b: Machine) => a.bed !== b.bed}>
+            {() => {
+              const typed = form.getFieldValue('bed') as Machine['bed'] | undefined
+              const bed = typed ?? (record?.machine ?? NEW).bed
+              return (
+                bed.levelling === 'screws' && (
+                  <Form.Item
+                    name={['bed', 'screws']}
+                    label="Screws under the bed"
+                    extra="For the turns a levelling works out"
+                  >
+                    <ScrewsField bed={bed} />
+                  </Form.Item>
+                )
+              )
+            }}
+          </Form.Item>
         </Part>
         <Part title="Limits">
           <Field name={['limits', 'nozzle']} label="Nozzle, up to" unit="°C" />
@@ -259,6 +277,8 @@ function MachineForm({ record }: { record: MachineRecord | null }) {
         <Part title="Screw and belts">
           <Field name={['z', 'lead']} label="Z screw, a turn" unit="mm" />
           <Field name={['z', 'stepsPerTurn']} label="Full steps a turn" />
+          <Field name={['drive', 'gear']} label="Drive gear, filament a turn" unit="mm" />
+          <Field name={['drive', 'steps']} label="Drive’s steps" unit="steps/mm" />
           <Field name={['belt', 'pitch']} label="Belt pitch" unit="mm" />
           <Field name={['belt', 'teeth']} label="Pulley teeth" />
         </Part>

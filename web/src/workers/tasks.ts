@@ -1,6 +1,16 @@
 import { diagnoseCase, type CaseOnBench, type DiagnosisContext } from '@verimend/core/casework'
 import { findingContext, findingsOf } from '@verimend/core/diagnosis'
 import {
+  evaluate,
+  periodOf,
+  profileAlong,
+  straighten,
+  type GreyPicture,
+  type Measured,
+  type MeasurementContext,
+  type Pixel,
+} from '@verimend/core/measurement'
+import {
   compareReadings,
   correlate,
   type HeightRange,
@@ -35,6 +45,37 @@ export const TASKS = {
   planOfExtent: ({ pair, plan, extent }: { pair: PairOnBench; plan: PiecePlan; extent: Extent }) =>
     planOfExtent(pair, plan, extent),
   pieceCosts: (pair: PairOnBench) => pieceCosts(pair),
+  measure: ({ measured, context }: { measured: Measured; context: MeasurementContext }) =>
+    evaluate(measured, context),
+  photoBands({
+    picture,
+    by,
+    known,
+    points,
+  }: {
+    picture: GreyPicture
+    by: 'corners' | 'length'
+    known: { width: number; height: number }
+    points: Pixel[]
+  }) {
+    const map =
+      by === 'corners'
+        ? straighten(points.slice(0, 4) as [Pixel, Pixel, Pixel, Pixel], known.width, known.height)
+        : null
+    if (by === 'corners' && !map) throw new Error('Three of the corners lie in a line: set them anew.')
+    const [from, to] = points.slice(-2)
+    const half = Math.max(2, Math.round(Math.max(picture.width, picture.height) / 90))
+    const { profile, step } = profileAlong(picture, from, to, half, map)
+    const [a, b] = points
+    const scale = by === 'length' ? known.width / Math.max(1, Math.hypot(b.x - a.x, b.y - a.y)) : 1
+    const found = periodOf(profile)
+    const millimetres = step * scale
+    return {
+      profile,
+      step: millimetres,
+      spacing: found && { value: found.value * millimetres, u: found.u * millimetres, p: found.p },
+    }
+  },
 }
 export type TaskName = keyof typeof TASKS
 export type TaskInput<Name extends TaskName> = Parameters<(typeof TASKS)[Name]>[0]

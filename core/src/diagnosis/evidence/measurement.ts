@@ -1,8 +1,10 @@
 import type { LookId } from '../../knowledge/checks'
 import type { SuspectId } from '../../knowledge/suspects'
+import { planeUncertainty } from '../../measurement/bed'
 import { evaluate, type Evaluated, type MeasurementContext } from '../../measurement/evaluate'
 import { NO_CORRECTION, type SizeTerm, type SizesInUse, type SizesOutcome } from '../../measurement/sizes'
 import type { Measured } from '../../measurement/types'
+import type { ValuesOnly } from '../../recipe/derive'
 import { normalShare } from '../../statistics/distributions'
 import { clampedDecibans } from './clamp'
 import type { LookResult } from './looks'
@@ -14,6 +16,19 @@ export interface TakenMeasurement {
   inUse: SizesInUse | null
   /** Screws were turned, steps corrected, the roll dried again: what was measured is so no more. */
   acted: boolean
+}
+
+/** The corrections of sizes that a recipe has. */
+export const inUseOf = (values: ValuesOnly): SizesInUse => {
+  const n = (key: keyof SizesInUse) => Number(values[key].value)
+  return {
+    contourOffset: n('contourOffset'),
+    holeOffset: n('holeOffset'),
+    scaleX: n('scaleX'),
+    scaleY: n('scaleY'),
+    scaleZ: n('scaleZ'),
+    footTrim: n('footTrim'),
+  }
 }
 
 /** How large a fault has to be to matter: mm, and shares of a length. Common practice, no source. */
@@ -55,7 +70,7 @@ export function measurementEvidence(
       return outcome.kind === 'few' ? [] : sizesEvidence(shifted(outcome, then, now), above, result)
     case 'bed': {
       if (outcome.kind === 'few') return []
-      const u = 2 * Math.max(0.01, outcome.plane?.uncertaintyAt(0, 0) ?? 0.05)
+      const u = 2 * Math.max(0.01, outcome.plane ? planeUncertainty(outcome.plane, 0, 0) : 0.05)
       return [
         result('probe-grid', 'bed-tilted', above(outcome.tilt, u, MATTERS.tilt)),
         result('probe-grid', 'bed-warped', above(outcome.bow, 0.04, MATTERS.bow)),

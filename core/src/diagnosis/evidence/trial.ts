@@ -7,6 +7,9 @@ import type { Outcome, OutcomeContext } from '../../trials/outcome'
 import { PIECES } from '../../trials/pieces'
 import type { PieceId, ReadTrial } from '../../trials/types'
 import { clampedDecibans } from './clamp'
+import { NO_CORRECTION } from '../../measurement/sizes'
+import { sizesOfPlate } from '../../trials/pieces/sizePlate/outcome'
+import { inUseOf, measurementEvidence } from './measurement'
 import type { LookResult } from './looks'
 
 /**
@@ -39,7 +42,14 @@ export function trialEvidence(piece: PieceId, outcome: Outcome, inUse: RecipeVal
 
 /** What the newest trial of each kind says of suspects, with the recipe as it is now. */
 export function evidenceOfTrials(all: readonly ReadTrial[], context: OutcomeContext): LookResult[] {
-  return newestOfEach(all).flatMap((t) =>
-    trialEvidence(t.plan.piece, outcomeAmong(t, all, context), context.recipe),
-  )
+  return newestOfEach(all).flatMap((t) => {
+    const { piece } = t.plan
+    // a plate is laid as it is drawn: with the recipe's corrections it would be as much better
+    if (piece === 'size-plate')
+      return measurementEvidence(
+        { measured: sizesOfPlate(t), inUse: NO_CORRECTION, acted: false },
+        { machine: context.machine, filament: context.filament, inUse: inUseOf(context.recipe) },
+      )
+    return trialEvidence(piece, outcomeAmong(t, all, context), context.recipe)
+  })
 }

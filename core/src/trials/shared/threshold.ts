@@ -1,6 +1,6 @@
 import type { Reason } from '../../quantity/reason'
 import { TOP_GRADE, type CriterionId } from '../criteria'
-import { emptyOutcome, type OutcomeRule } from '../outcome'
+import { emptyOutcome, type Adoptable, type OutcomeRule } from '../outcome'
 import { outcomeReason } from '../reasons'
 import type { Steps, VariedKey } from '../types'
 
@@ -16,6 +16,8 @@ export interface ThresholdRule {
   none: Reason
   disagree: Reason
   found: (best: number, beyond: number | null) => Reason
+  /** What the recipe may take from it. */
+  adopt?: (best: number, beyond: number | null) => { values: Adoptable[]; why: Reason[] }
   /** Steps worth printing when none was good. */
   next: (steps: Steps) => Pick<Steps, 'from' | 'to'>
 }
@@ -49,8 +51,10 @@ export const thresholdOutcome =
       return { ...emptyOutcome('disagree', [rule.disagree], key), points }
     const best = seen[at].x
     const beyond = at > 0 ? seen[at - 1].x : null
+    const taken = rule.adopt?.(best, beyond)
     return {
-      ...emptyOutcome('found', [rule.found(best, beyond)], key),
+      ...emptyOutcome('found', [rule.found(best, beyond), ...(taken?.why ?? [])], key),
+      adopt: taken?.values ?? [],
       points,
       best,
       low: easierUpwards ? beyond : best,

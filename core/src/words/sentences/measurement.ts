@@ -3,7 +3,11 @@ import type { MeasurementReasons } from '../../measurement/reasons'
 import { listed } from '../names'
 import { plain, type Sentences } from './sentences'
 
-const signed = (v: number, digits: number) => `${v >= 0 ? '+' : '−'}${figure(Math.abs(v), digits)}`
+/** A figure with its sign; none where it rounds to nought. */
+const signed = (v: number, digits: number) => {
+  const shown = figure(Math.abs(v), digits)
+  return Number(shown) === 0 ? shown : `${v > 0 ? '+' : '−'}${shown}`
+}
 /** What the terms of a size are called. */
 export const SIZE_TERM_WORDS: Record<string, string> = {
   contour: 'the contour',
@@ -69,7 +73,7 @@ export const measurementSentences: Sentences<MeasurementReasons> = {
   'not-round': (v) =>
     `The ${quantity(v.nominal, 'mm', 1)} round differs by ${quantity(v.spread, 'mm', 2)} with the direction: belts or play, not a recipe’s value.`,
   'as-scale-or-contour': (v) =>
-    `Taken as shrinking it is a scale of ${quantity(v.scale, '%', 2)}; taken as an edge it is a contour offset of ${quantity(v.contour, 'mm', 3)}. Only one of the two.`,
+    `Taken as a scale it is ${quantity(v.scale, '%', 2)}; taken as an edge it is a contour offset of ${quantity(v.contour, 'mm', 3)}. Only one of the two.`,
   'soft-takes-scale': plain('A soft plastic shrinks: the scale is the usual answer (common practice).'),
   'leaves-after': (v) =>
     `After the correction single sizes still scatter by ± ${quantity(v.plusMinus, 'mm', 2)}.`,

@@ -151,15 +151,9 @@ export const outcomeSentences: Sentences<OutcomeReasons> = {
     `It bridges ${quantity(span, 'mm', 0)}${beyond === null ? ', the widest there was' : `, but not ${quantity(beyond, 'mm', 0)}`}. Put supports under what is longer.`,
 
   'measure-three-bars': plain('Measure three bars of different length at least.'),
-  'outside-constant': ({ error }) =>
-    `Outsides are ${quantity(Math.abs(error), 'mm', 3)} too ${error > 0 ? 'large' : 'small'} at every length: the contour.`,
-  'no-constant-error': plain('No constant error that stands out of the scatter.'),
-  'length-error': ({ share }) =>
-    `Lengths are ${quantity(Math.abs(share), '%', 2)} too ${share > 0 ? 'long' : 'short'}: scale or shrinkage.`,
-  'nothing-grows': plain('Nothing that grows with the length.'),
-  'inside-average': ({ error }) =>
-    `Holes and frames are ${quantity(Math.abs(error), 'mm', 3)} too ${error > 0 ? 'large' : 'small'} on average.`,
-
+  'offset-for-gap': ({ drawn, gap, offset }) =>
+    `For a gap drawn at ${quantity(drawn, 'mm', 2)} the contour has to move by ${signed(offset)} mm: then it is as free as ${quantity(gap, 'mm', 2)} was here. A stop-gap: a gap drawn at ${quantity(gap, 'mm', 2)} needs none.`,
+  'gap-as-drawn': ({ gap }) => `Parts that print in place may be drawn with ${quantity(gap, 'mm', 2)}.`,
   'grade-posts': plain('Grade what hangs between the posts.'),
   'strings-are': ({ grade }) => `Strings: ${CRITERIA.strings.grades[grade]}.`,
   'clean-enough': plain('Clean enough.'),

@@ -2,17 +2,25 @@ import { grow, rectangleAround, rectanglePoints, type Rect } from '../../../geom
 import type { Builder } from '../../../planner/builder'
 import { fitsWithSkirt } from '../../shared/rows'
 import { stepValues, type Cell, type PiecePlan } from '../../types'
+import type { SizeAxis } from '../../../measurement/types'
 import type { Laid } from '../piece'
+
+/** Heights of the stair, mm, and the side of the square. */
+const STAIR = [5, 8, 12]
+const SQUARE = 30
 
 /**
  * Size plate, after the vocabulary of ISO/ASTM 52902 (linear accuracy, circularity): bars of stepped length along both
- * axes, frames to measure inside, discs and bores.
+ * axes, frames to measure inside, discs and bores, a stair of heights, a square with its diagonals, and the base of the longest
+ * bars beside their upper part. It is laid as it is drawn, whatever corrections the recipe has: what it shows is the whole
+ * of them.
  */
 export function sizePlate(b: Builder, plan: PiecePlan): Laid {
   const lengths = stepValues(plan.steps)
   const thick = 7
   const gap = 4
-  const layers = b.layers(5)
+  const layers = b.layers(STAIR[STAIR.length - 1])
+  const low = (z: number, top: number) => z <= top + 1e-6
   const longest = Math.max(...lengths)
   const c = b.centre
   const n = lengths.length
@@ -20,9 +28,9 @@ export function sizePlate(b: Builder, plan: PiecePlan): Laid {
   const inside = [8, 14, 20]
   const rounds = [6, 10, 16]
   const wide = longest + 8 + block
-  const tall = Math.max(block + 30, longest + 4)
+  const tall = Math.max(block + 32 + SQUARE, longest + 4)
   const foot: Rect = { x0: c.x - wide / 2, x1: c.x + wide / 2, y0: c.y - tall / 2, y1: c.y + tall / 2 }
-  fitsWithSkirt(b, foot, 5)
+  fitsWithSkirt(b, foot, STAIR[STAIR.length - 1])
   const barX = (k: number): Rect => {
     const y = foot.y0 + k * (thick + gap)
     return { x0: foot.x0, x1: foot.x0 + lengths[k], y0: y, y1: y + thick }
@@ -48,8 +56,24 @@ export function sizePlate(b: Builder, plan: PiecePlan): Laid {
     })
     .filter((r) => r.cx + (r.d + 6) / 2 < room)
   const kept = frames.filter((r) => r.x1 < room)
-  const z1 = layers.at(-1)!.z
-  b.run(layers, foot, () => {
+  // a square behind the frames, and beside it blocks of stepped height
+  const backY = y + 17
+  const square: Rect = { x0: foot.x0, x1: foot.x0 + SQUARE, y0: backY, y1: backY + SQUARE }
+  const stair = STAIR.map((_, k): Rect => ({
+    x0: square.x1 + 6 + k * 15,
+    x1: square.x1 + 6 + k * 15 + 10,
+    y0: backY,
+    y1: backY + 10,
+  })).filter((r) => r.x1 < room + gap)
+  // the top of the layer that a height ends on
+  const topOf = (height: number) => layers.filter((l) => low(l.z, height + b.n('layerHeight') / 2)).at(-1)!.z
+  const z1 = topOf(STAIR[0])
+  b.run(layers, foot, (l) => {
+    stair.forEach((r, k) => {
+      if (low(l.z, topOf(STAIR[k]))) b.slab(r, 2)
+    })
+    if (!low(l.z, z1)) return
+    b.walls(square, 2)
     for (let k = 0; k < n; k++) {
       b.slab(barX(k), 2)
       b.slab(barY(k), 2)
@@ -73,7 +97,8 @@ export function sizePlate(b: Builder, plan: PiecePlan): Laid {
     box: Rect,
     nominal: number,
     measure: 'outside' | 'inside',
-    axis: 'x' | 'y',
+    axis: SizeAxis,
+    more: Partial<Cell> = {},
   ): Cell => ({
     id,
     name,
@@ -83,6 +108,7 @@ export function sizePlate(b: Builder, plan: PiecePlan): Laid {
     measure,
     axis,
     box: { ...box, z0: 0, z1 },
+    ...more,
   })
   return {
     view: 'above',
@@ -96,20 +122,32 @@ export function sizePlate(b: Builder, plan: PiecePlan): Laid {
       ...discs.flatMap((r, k) => {
         const rect = rectangleAround(r.cx, r.cy, r.d + 6, r.d + 6)
         return [
-          size(`bore-${k + 1}`, `Bore ${r.d}`, rect, r.d, 'inside', 'x'),
-          size(`disc-${k + 1}`, `Disc ${r.d + 6}`, rect, r.d + 6, 'outside', 'x'),
+          size(`bore-${k + 1}`, `Bore ${r.d}`, rect, r.d, 'inside', 'x', { round: true }),
+          size(`disc-${k + 1}`, `Disc ${r.d + 6}`, rect, r.d + 6, 'outside', 'x', { round: true }),
         ]
       }),
-      {
-        id: 'height',
-        name: 'Height of a bar',
-        values: { length: Number(z1.toFixed(3)) },
-        marks: 0,
-        nominal: Number(z1.toFixed(3)),
-        measure: 'outside',
-        axis: 'z',
-        box: { ...barX(n - 1), z0: 0, z1 },
-      },
+      size('base-x', `Bar ${longest} along X, at the bed`, barX(n - 1), longest, 'outside', 'x', {
+        base: true,
+      }),
+      size('base-y', `Bar ${longest} along Y, at the bed`, barY(n - 1), longest, 'outside', 'y', {
+        base: true,
+      }),
+      ...(['d1', 'd2'] as const).map((axis) =>
+        size(
+          `square-${axis}`,
+          `Square, corner to corner ${axis === 'd1' ? 'at 45°' : 'at 135°'}`,
+          square,
+          SQUARE * Math.SQRT2,
+          'outside',
+          axis,
+        ),
+      ),
+      ...stair.map((r, k) => {
+        const top = topOf(STAIR[k])
+        return size(`height-${k + 1}`, `Block ${STAIR[k]} high`, r, top, 'outside', 'z', {
+          box: { ...r, z0: 0, z1: top },
+        })
+      }),
     ],
   }
 }

@@ -5,14 +5,14 @@ import { sizePlateOutcome } from './outcome'
 
 export const SIZE_PLATE: PieceDefinition = {
   name: 'Size plate',
-  what: 'Bars, frames, discs and bores of known size along both axes, for calipers.',
+  what: 'Bars, frames, bores, a square and a stair of known size, for calipers: contour, holes, scale, flare and angle.',
   place: 'bar',
   places: 'bars',
   keys: ['length'],
   across: [],
   counts: { min: 3, max: 6, usual: 4 },
   criteria: [],
-  settles: [],
+  settles: ['contourOffset', 'holeOffset', 'scaleX', 'scaleY', 'scaleZ', 'footTrim'],
   above: [],
   below: [],
   propose: ({ machine }) => ({

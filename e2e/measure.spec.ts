@@ -1,0 +1,167 @@
+import AxeBuilder from '@axe-core/playwright'
+import { expect, test, type Page } from '@playwright/test'
+import { App } from './lib/app'
+import { choosePair } from './lib/pair'
+
+const app = new App()
+test.beforeAll(() => app.start())
+test.afterAll(() => app.end())
+
+const begin = async (page: Page, kind: string) => {
+  await page.goto(`${app.url}/measure`)
+  await page.locator(`[data-kind="${kind}"]`).click()
+  await page.waitForURL(/measure\/[0-9a-f-]{36}$/)
+}
+const says = (page: Page) => page.getByRole('region', { name: 'What it says' })
+const type = async (page: Page, value: string) => {
+  await page.getByLabel('What it measures').fill(value)
+  await page.keyboard.press('Enter')
+}
+const noFaults = async (page: Page) => {
+  // buttons that have just become active are still changing colour
+  await page.mouse.move(1, 1)
+  await page.waitForTimeout(600)
+  const { violations } = await new AxeBuilder({ page }).analyze()
+  expect(violations.map((v) => `${v.id}: ${v.nodes[0].html.slice(0, 120)}`)).toEqual([])
+}
+
+test('a soft cube of 19.6 × 19.6 × 20.0 on a phone: scale 102.04 % in X and Y, none in Z, kept with its ±', async ({
+  page,
+}) => {
+  await choosePair(page, app.url, /Willow/, /Greenhouse/)
+  await page.setViewportSize({ width: 390, height: 844 })
+  await begin(page, 'sizes')
+  await page.getByRole('button', { name: 'A cube of this side' }).click()
+  for (const v of ['19,6', '19.6', '20.0', '19.6', '19.6', '20.0']) await type(page, v)
+  await expect(says(page)).toContainText('a scale of 102.04'.replace('a scale of ', ''))
+  await expect(says(page)).toContainText('A soft plastic shrinks')
+  await noFaults(page)
+  // nothing that was typed is lost on a reload
+  await page.waitForTimeout(700)
+  await page.reload()
+  await expect(page.locator('[data-size="x"]')).toContainText('19.6')
+  await page.getByRole('button', { name: /^Take into version/ }).click()
+  await expect(says(page)).toContainText('In the recipe as version')
+  await page.goto(`${app.url}/recipes`)
+  await expect(page.locator('[data-setting="scaleX"]').first()).toContainText('102.04')
+  await expect(page.locator('[data-setting="scaleZ"]').first()).not.toContainText('102')
+  const wide = await page.evaluate(() => document.documentElement.scrollWidth)
+  expect(wide).toBeLessThanOrEqual(390)
+})
+
+test('a tilted bed from a case: nine felt gaps, turns for each screw, noted on the machine; the balance follows', async ({
+  page,
+}) => {
+  await choosePair(page, app.url, /Terracotta/, /Potting shed/)
+  await page.goto(`${app.url}/cases/new`)
+  await page.getByLabel('Which part came out wrong?').fill('Seed tray')
+  await page.getByRole('button', { name: 'Begin' }).click()
+  await page.waitForURL(/cases\/[0-9a-f-]{36}$/)
+  const address = page.url()
+  const { pairs, machines } = await page.evaluate(async () => ({
+    pairs: (await (await fetch('/api/pairs')).json()) as { id: string; machineId: string }[],
+    machines: (await (await fetch('/api/machines')).json()) as { id: string; machine: { name: string } }[],
+  }))
+  const shed = machines.find((m) => m.machine.name === 'Potting shed')!.id
+  expect(pairs.some((p) => p.machineId === shed)).toBe(true)
+  await page.evaluate(async (id) => {
+    await fetch(`/api/cases/${id}/signs/first-layer-uneven`, {
+      method: 'PUT',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ state: 'present' }),
+    })
+  }, address.split('/').at(-1)!)
+  await begin(page, 'bed')
+  // a feeler gauge on the left and right, paper in the middle: the left is high
+  await expect(page.locator('[data-place]')).toHaveCount(9)
+  for (const place of await page.locator('[data-place]').all()) {
+    const x = Number((await place.getAttribute('data-place'))!.split(',')[0])
+    if (x > 80 && x < 140) await place.getByText('drags', { exact: true }).click()
+    else {
+      await place.getByLabel(/^Measured gap/).fill(x < 80 ? '0,02' : '0.19')
+      await page.keyboard.press('Enter')
+    }
+  }
+  await expect(says(page)).toContainText(/Back left: .* turn anticlockwise/)
+  await expect(says(page)).toContainText(/right: stays/)
+  await noFaults(page)
+  await page.goto(address)
+  const tilted = page.locator('[data-suspect="bed-tilted"]')
+  await expect(tilted).toBeVisible()
+  const before = Number((await tilted.innerText()).match(/(\d+)\s*%/)![1])
+  expect(before).toBeGreaterThan(60)
+  await page.goto(`${app.url}/measure`)
+  await page.getByTestId('measurements').getByRole('link', { name: 'The bed' }).first().click()
+  await page.getByRole('button', { name: /I turned the screws/ }).click()
+  await expect(says(page)).toContainText('noted on the machine')
+  const machine = await page.evaluate(
+    async (id) =>
+      ((await (await fetch('/api/machines')).json()) as { id: string; machine: { bed: object } }[]).find(
+        (m) => m.id === id,
+      )!.machine.bed,
+    shed,
+  )
+  expect(machine).toMatchObject({ printsSinceLevel: 0 })
+})
+
+test('bands on a photo: straightened by a known rectangle, the screw’s turn is found and speaks in the balance', async ({
+  page,
+}) => {
+  await choosePair(page, app.url, /Terracotta/, /Potting shed/)
+  await begin(page, 'bands')
+  await page.getByRole('button', { name: 'From a photo' }).click()
+  // a face of 30 × 60 mm at a slant, with bands every 8 mm, drawn here
+  const corners = [
+    [90, 60],
+    [300, 75],
+    [290, 520],
+    [100, 505],
+  ]
+  const picture = await page.evaluate((at) => {
+    const canvas = document.createElement('canvas')
+    canvas.width = 400
+    canvas.height = 600
+    const ink = canvas.getContext('2d')!
+    const image = ink.createImageData(400, 600)
+    // bilinear is near enough to the perspective of so small a slant: bands run along v
+    for (let y = 0; y < 600; y++)
+      for (let x = 0; x < 400; x++) {
+        const top = at[0][1] + ((x - 90) / 210) * (at[1][1] - at[0][1])
+        const bottom = at[3][1] + ((x - 100) / 190) * (at[2][1] - at[3][1])
+        const v = ((y - top) / (bottom - top)) * 60
+        const light = 130 + 45 * Math.sin((2 * Math.PI * v) / 8) + ((x * 7919 + y * 104729) % 23)
+        const i = 4 * (y * 400 + x)
+        image.data.set([light, light, light, 255], i)
+      }
+    ink.putImageData(image, 0, 0)
+    return canvas.toDataURL('image/png').split(',')[1]
+  }, corners)
+  await page.getByLabel('Photo of bands').setInputFiles({
+    name: 'bands.png',
+    mimeType: 'image/png',
+    buffer: Buffer.from(picture, 'base64'),
+  })
+  await page.getByLabel('Its first side').fill('30')
+  await page.getByLabel('Its second side').fill('60')
+  const photo = page.getByTestId('photo')
+  await expect(photo).toBeVisible()
+  const box = (await photo.boundingBox())!
+  const click = (x: number, y: number) =>
+    photo.click({ position: { x: (x / 400) * box.width, y: (y / 600) * box.height } })
+  for (const [x, y] of corners) await click(x, y)
+  await click(195, 85)
+  await click(195, 495)
+  await page.getByRole('button', { name: 'Read along the line' }).click()
+  const take = page.getByRole('button', { name: /^Take \d/ })
+  await expect(take).toBeVisible()
+  const found = Number((await take.innerText()).match(/[\d.]+/)![0])
+  expect(Math.abs(found / 8 - 1)).toBeLessThan(0.03)
+  await noFaults(page)
+  await take.click()
+  await expect(says(page)).toContainText(/One turn of the Z screw fits/)
+  // what is no picture is said in one sentence
+  await page
+    .getByLabel('Photo of bands')
+    .setInputFiles({ name: 'x.jpg', mimeType: 'image/jpeg', buffer: Buffer.from('no picture') })
+  await expect(page.getByRole('alert').first()).toContainText('This is no picture that can be read here')
+})
