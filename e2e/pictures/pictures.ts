@@ -110,6 +110,25 @@ const VIEWS: Record<string, () => Promise<View>> = {
     const { trial, pairId } = await hingeOf()
     return { path: `/trials/${trial.id}/read?at=${trial.cells[3].id}`, pair: pairId, width: 390, height: 844 }
   },
+  'measure-sizes': async () => {
+    const [m] = (await (await fetch(`${app.url}/api/measurements`)).json()) as {
+      id: string
+      pairId: string
+    }[]
+    return { path: `/measure/${m.id}`, pair: m.pairId, height: 960 }
+  },
+  'measure-bed': async () => ({
+    path: '/measure',
+    async act(page) {
+      await page.locator('[data-kind="bed"]').click()
+      await page.locator('[data-place]').first().waitFor()
+      const feels = ['tight', 'tight', 'drags', 'tight', 'drags', 'drags', 'drags', 'loose', 'loose']
+      for (const [i, feel] of feels.entries())
+        await page.locator('[data-place]').nth(i).getByText(feel, { exact: true }).click()
+      await page.waitForTimeout(800)
+    },
+    height: 900,
+  }),
   handbook: async () => ({ path: '/handbook/signs' }),
 }
 

@@ -108,3 +108,59 @@ test.each([
   expect((await app.get(`trials/${trial.id}`)).body.readings.gap.grades).toEqual({ strings: 2 })
   expect((await app.put(`trials/${trial.id}/readings/roof`, { ...none, grades: {} })).status).toBe(404)
 })
+
+test('fused joints: the ladder gives a contour offset, a read plate holes and scale, both kept as measured', async () => {
+  const pair = await pairOf(/Bark/)
+  const ladder = (
+    await app.post('trials', {
+      pairId: pair.id,
+      plan: { piece: 'joint-ladder', steps: { key: 'gap', from: 0.1, to: 0.6, count: 6 } },
+    })
+  ).body
+  for (const c of ladder.cells as { id: string; values: { gap: number } }[])
+    await app.put(`trials/${ladder.id}/readings/${c.id}`, {
+      ...none,
+      grades: { free: c.values.gap > 0.25 ? 4 : 0 },
+    })
+  const freed = await app.post(`trials/${ladder.id}/adopt`, { base: pair.current, keys: ['contourOffset'] })
+  expect(freed.status).toBe(200)
+  const now = (await app.get(`pairs/${pair.id}`)).body
+  expect(now.version.values.contourOffset).toMatchObject({ value: -0.05, source: 'measured' })
+
+  const plate = (
+    await app.post('trials', {
+      pairId: pair.id,
+      plan: { piece: 'size-plate', steps: { key: 'length', from: 10, to: 60, count: 4 } },
+    })
+  ).body
+  const cells = plate.cells as {
+    id: string
+    nominal: number
+    measure: string
+    axis: string
+    base?: boolean
+  }[]
+  expect(cells.some((c) => c.axis === 'd1') && cells.some((c) => c.base)).toBe(true)
+  for (const [i, c] of cells.entries())
+    await app.put(`trials/${plate.id}/readings/${c.id}`, {
+      ...none,
+      grades: {},
+      measures: [
+        Number(
+          (
+            c.nominal * (c.axis === 'z' ? 1 : 0.994) -
+            (c.measure === 'inside' ? 0.2 : 0) +
+            (i % 2 ? 0.01 : -0.01)
+          ).toFixed(2),
+        ),
+      ],
+    })
+  const sized = await app.post(`trials/${plate.id}/adopt`, {
+    base: now.current,
+    keys: ['holeOffset', 'scaleX', 'scaleY'],
+  })
+  expect(sized.status).toBe(200)
+  const { values } = (await app.get(`pairs/${pair.id}`)).body.version
+  expect(values.holeOffset.value).toBeCloseTo(0.1, 1)
+  expect(values.scaleX.value).toBeCloseTo(100.6, 1)
+})

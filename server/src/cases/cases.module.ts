@@ -1,5 +1,6 @@
 import { Module } from '@nestjs/common'
 import { BlobsModule } from '../blobs/blobs.module'
+import { MeasurementsModule } from '../measurements/measurements.module'
 import { PairsModule } from '../pairs/pairs.module'
 import { AttemptsService } from './attempts.service'
 import { CasesController } from './cases.controller'
@@ -11,7 +12,7 @@ import { ReportsService } from './reports.service'
 import { SetsService } from './sets.service'
 
 @Module({
-  imports: [PairsModule, BlobsModule],
+  imports: [MeasurementsModule, PairsModule, BlobsModule],
   controllers: [CasesController],
   providers: [
     CasesRepository,

@@ -1,6 +1,10 @@
 import { buffer } from 'node:stream/consumers'
 import { Injectable } from '@nestjs/common'
 import { caseMarkdown, caseReport, type SummarisedCase } from '@verimend/core/words'
+import { measurementContext } from '@verimend/core/casework'
+import { evaluate } from '@verimend/core/measurement'
+import { MeasurementsRepository } from '../measurements/measurements.repository'
+import { VersionsRepository } from '../pairs/versions.repository'
 import { BlobsService } from '../blobs/blobs.service'
 import { PairsRepository } from '../pairs/pairs.repository'
 import { caseSheet } from '../pdf/caseSheet'
@@ -13,6 +17,8 @@ export class ReportsService {
     private readonly cases: CasesRepository,
     private readonly pairs: PairsRepository,
     private readonly blobs: BlobsService,
+    private readonly measurements: MeasurementsRepository,
+    private readonly versions: VersionsRepository,
   ) {}
 
   /** The case as Markdown. */
@@ -36,7 +42,11 @@ export class ReportsService {
 
   private async summarised(id: string): Promise<SummarisedCase> {
     const row = await this.cases.row(id)
-    const { machine, filament } = await this.pairs.load(row.pairId)
+    const pair = await this.pairs.load(row.pairId)
+    const { machine, filament } = pair
+    const { recipe } = await this.versions.current(pair)
+    const context = measurementContext({ machine, filament, recipe: recipe.values }, null)
+    const measured = (await this.measurements.newestFirst({ caseId: id })).reverse()
     return {
       part: row.part,
       note: row.note,
@@ -45,6 +55,10 @@ export class ReportsService {
       signs: row.signs,
       attempts: (await this.cases.attempts(id)).map((a) => this.cases.attemptOf(a)),
       checks: row.checks ?? [],
+      measured: measured.map((m) => ({
+        kind: m.measured.kind,
+        says: evaluate(m.measured, { ...context, inUse: m.inUse ?? undefined }).outcome.reasons,
+      })),
       marks: this.cases.marksOf(row).map((m) => m.reason),
       keptVersion: row.keptVersion,
       learnt: this.cases.taughtOf(row),

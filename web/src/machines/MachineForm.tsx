@@ -237,6 +237,7 @@ function MachineForm({ record }: { record: MachineRecord | null }) {
               return (
                 bed.levelling === 'screws' && (
                   <Form.Item
+                    style={{ gridColumn: '1 / -1' }}
                     name={['bed', 'screws']}
                     label="Screws under the bed"
                     extra="For the turns a levelling works out"

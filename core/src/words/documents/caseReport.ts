@@ -9,6 +9,8 @@ import type { Reason } from '../../quantity/reason'
 import { lookName, lower, signName, signNames, suspectName } from '../names'
 import { say, sayAll } from '../say'
 import { changeText } from '../steps'
+import type { MeasuredKind } from '../../measurement/types'
+import { MEASURED_WORDS } from '../sentences/casework'
 import { OUTCOME_WORDS } from '../sentences/diagnosis'
 
 export interface SummarisedCase {
@@ -19,6 +21,8 @@ export interface SummarisedCase {
   signs: SignStates
   attempts: (NotedAttempt & { note: string; fromVersion: number; toVersion: number })[]
   checks: readonly LookResult[]
+  /** What was measured in it, and what each says. */
+  measured?: readonly { kind: MeasuredKind; says: readonly Reason[] }[]
   /** What changes at marked heights. */
   marks: readonly Reason[]
   keptVersion: number | null
@@ -62,6 +66,7 @@ export function caseReport(c: SummarisedCase): CaseReport {
       (k) => `${lookName(k.by)}: ${lower(suspectName(k.suspect))}, ${k.found ? 'it is so' : 'not so'}.`,
     ),
     ...c.marks.map((m) => `Marked on the part: ${say(m)}`),
+    ...(c.measured ?? []).map((m) => `${MEASURED_WORDS[m.kind]}: ${sayAll(m.says)}`),
     ...cured.map((a) => `With ${changesOf(a).join(' and ')} it went away.`),
   ]
   const rows = c.attempts.map((a) => {
