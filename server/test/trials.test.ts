@@ -110,7 +110,7 @@ test.each([
 })
 
 test('fused joints: the ladder gives a contour offset, a read plate holes and scale, both kept as measured', async () => {
-  const pair = await pairOf(/Bark/)
+  const pair = await pairOf(/Fern/)
   const ladder = (
     await app.post('trials', {
       pairId: pair.id,
