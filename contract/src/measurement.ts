@@ -115,6 +115,7 @@ export const measured = z.union(
     z.object({
       kind: z.literal('bands'),
       heights: z.array(numberIn(0, 3000, 'A height', 'mm')).max(200),
+      along: z.enum(['height', 'wall']).optional(),
       spacing: z.object({ value: length, u: numberIn(0, 100, 'An uncertainty', 'mm') }).nullable(),
     }),
     z.object({

@@ -1,8 +1,10 @@
 import FFT from 'fft.js'
 import fc from 'fast-check'
-import { DEMO_MACHINES, demoFilaments } from '../src/demo'
+import { DEMO_MACHINES } from '../src/demo'
 import {
   causesOfBands,
+  causesOfRibs,
+  evaluate,
   dryingOutcome,
   feedOutcome,
   heaterOutcome,
@@ -122,8 +124,9 @@ function picture(period: number, seed: number, { noise = 12, contrast = 40 } = {
   const map = straighten(corners, 60, 80)!
   const grey = new Uint8ClampedArray(width * height)
   const phase = random() * 6
+  // a strip about the line that is looked along
   for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
+    for (let x = 125; x < 200; x++) {
       const p = map({ x, y })
       const light = 120 + 30 * Math.sin(x / 170) + 25 * (y / height)
       const band = contrast * 0.5 * Math.sin((2 * Math.PI * p.y) / period + phase)
@@ -227,6 +230,22 @@ describe('causes', () => {
     expect(first((0.2 * 190) / 24)).toMatchObject({ cause: 'bed-heater', fits: true })
     expect(causesOfBands({ value: 3.1, u: 0.02 }, context).some((c) => c.fits)).toBe(false)
   })
+  test('ribs along a wall: a tooth of the belt, a turn of the pulley', () => {
+    const at = (value: number) =>
+      causesOfRibs({ value, u: 0.01 }, machine)
+        .filter((c) => c.fits)
+        .map((c) => c.cause)
+    // plain geometry: 2 mm pitch, 20 teeth, 40 mm a turn
+    expect([at(2.01), at(40.2), at(5)]).toEqual([['belt-tooth'], ['pulley-turn'], []])
+    const ribs = {
+      kind: 'bands' as const,
+      heights: [1, 3, 5.02, 7, 9, 11, 13.01],
+      spacing: null,
+      along: 'wall' as const,
+    }
+    const { outcome } = evaluate(ribs, { machine, filament: null })
+    expect(outcome.reasons.map(say).join(' ')).toMatch(/One tooth of the belt fits/)
+  })
   test('layers that miss the full step come together with it again', () => {
     // 8 mm lead, 200 steps: 0.04 mm; 0.21 is 5.25 steps, on a step again after four layers
     expect(stepBeat(0.21, machine)).toBeCloseTo(0.84, 6)
@@ -246,5 +265,4 @@ test('ripples: the frame keeps its frequency, a belt its spacing, two readings a
   expect(toothed.kind).toBe('belt')
   expect(toothed.reasons.map(say).join(' ')).toMatch(/belt’s teeth/)
   expect(ripplesOutcome([frame[0], frame[0]], 0.02, 2).kind).toBe('few')
-  expect(demoFilaments('2026-01-01').fern.family).toBe('pla')
 })

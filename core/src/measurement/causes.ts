@@ -1,4 +1,3 @@
-import { filamentArea } from '../extrusion/bead'
 import { fullStep, type Machine } from '../machine/machine'
 
 /** What can make bands that come again and again. */
@@ -118,11 +117,3 @@ function ranked(
     })
     .sort((a, b) => Number(b.fits) - Number(a.fits) || Math.abs(a.off) - Math.abs(b.off))
 }
-
-/** Round of a drive gear from the filament's way, mm: what a turn feeds. */
-export const gearRound = (stepsPerMillimetre: number, stepsPerTurn: number): number =>
-  stepsPerTurn / stepsPerMillimetre
-
-/** mm of wall a turn of the gear lays: through the filament's section and the bead's, mm². */
-export const wallPerTurn = (gear: number, diameter: number, beadArea: number): number =>
-  (gear * filamentArea(diameter)) / beadArea

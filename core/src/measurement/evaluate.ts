@@ -3,7 +3,7 @@ import type { Machine } from '../machine/machine'
 import { cardOf } from '../material/cards'
 import { diameterFacts, type Filament } from '../material/filament'
 import { bedOutcome, type BedOutcome } from './bed'
-import { causesOfBands, type BandsContext, type PossibleCause } from './causes'
+import { causesOfBands, causesOfRibs, type BandsContext, type PossibleCause } from './causes'
 import {
   dryingOutcome,
   feedOutcome,
@@ -101,7 +101,9 @@ export function evaluate(measured: Measured, context: MeasurementContext): Evalu
       const spacing: Spacing | null = measured.spacing
         ? { ...measured.spacing, p: 0 }
         : spacingOfHeights(measured.heights)
-      return { of: 'bands', outcome: bandsOutcome(spacing, measured.heights.length, bandsContext(context)) }
+      const causesOf = (found: Spacing) =>
+        measured.along === 'wall' ? causesOfRibs(found, machine) : causesOfBands(found, bandsContext(context))
+      return { of: 'bands', outcome: bandsOutcome(spacing, measured.heights.length, causesOf) }
     }
     case 'ripples':
       return {
@@ -111,7 +113,7 @@ export function evaluate(measured: Measured, context: MeasurementContext): Evalu
   }
 }
 
-export const bandsContext = (c: MeasurementContext): BandsContext => ({
+const bandsContext = (c: MeasurementContext): BandsContext => ({
   machine: c.machine,
   layerHeight: c.layerHeight ?? 0.2,
   layerSeconds: c.layerSeconds ?? null,
@@ -124,7 +126,11 @@ export const bandsContext = (c: MeasurementContext): BandsContext => ({
 /** A spacing that comes by accident in more than one of twenty is none. */
 const BY_ACCIDENT = 0.05
 
-function bandsOutcome(spacing: Spacing | null, count: number, context: BandsContext): BandsOutcome {
+function bandsOutcome(
+  spacing: Spacing | null,
+  count: number,
+  causesOf: (spacing: Spacing) => PossibleCause[],
+): BandsOutcome {
   if (!spacing)
     return {
       kind: 'few',
@@ -134,7 +140,7 @@ function bandsOutcome(spacing: Spacing | null, count: number, context: BandsCont
     }
   if (spacing.p > BY_ACCIDENT)
     return { kind: 'flat', spacing, causes: [], reasons: [measuredReason('no-spacing', { p: spacing.p })] }
-  const causes = causesOfBands(spacing, context)
+  const causes = causesOf(spacing)
   const fit = causes.filter((c) => c.fits)
   return {
     kind: 'found',

@@ -10,36 +10,45 @@ export interface Spacing {
   p: number
 }
 
-/** How strongly places lie on a comb of a spacing: mean resultant length, 0 to 1 (Mardia & Jupp 2000). */
-function onComb(places: readonly number[], spacing: number): number {
-  let c = 0
-  let s = 0
-  for (const v of places) {
-    const a = (2 * Math.PI * v) / spacing
-    c += Math.cos(a)
-    s += Math.sin(a)
-  }
-  return Math.hypot(c, s) / places.length
-}
-
-/** The spacing with which places lie best on a comb, the widest of those that do about as well. */
+/**
+ * The spacing with which places lie best on a comb, the widest of those that do about as well. How well is the mean
+ * resultant length of their phases, 0 to 1 (Mardia & Jupp 2000).
+ */
 function bestComb(
   places: readonly number[],
   from: number,
   to: number,
 ): { spacing: number; strength: number } {
+  const n = places.length
   const span = Math.max(...places) - Math.min(...places)
-  let best = { spacing: from, strength: 0 }
   // finer than a sixth of a turn over the span
-  for (let f = 1 / to; f <= 1 / from; f += 1 / (8 * span)) {
-    const strength = onComb(places, 1 / f)
+  const step = 1 / (8 * span)
+  // each place's phase is turned on from one frequency to the next, without a sine of its own
+  const cos = Float64Array.from(places, (v) => Math.cos((2 * Math.PI * v) / to))
+  const sin = Float64Array.from(places, (v) => Math.sin((2 * Math.PI * v) / to))
+  const turnCos = Float64Array.from(places, (v) => Math.cos(2 * Math.PI * v * step))
+  const turnSin = Float64Array.from(places, (v) => Math.sin(2 * Math.PI * v * step))
+  let best = { spacing: from, strength: 0 }
+  for (let f = 1 / to; f <= 1 / from; f += step) {
+    let c = 0
+    let s = 0
+    for (let i = 0; i < n; i++) {
+      c += cos[i]
+      s += sin[i]
+      const turned = cos[i] * turnCos[i] - sin[i] * turnSin[i]
+      sin[i] = cos[i] * turnSin[i] + sin[i] * turnCos[i]
+      cos[i] = turned
+    }
+    const strength = Math.sqrt(c * c + s * s) / n
     // a comb of half the spacing fits as well: the wider one is meant
     if (strength > best.strength + 0.04) best = { spacing: 1 / f, strength }
   }
   return best
 }
 
+/** Shuffles at most, and how many that do as well are enough to say that it may be chance (Besag & Clifford 1991). */
 const SHUFFLES = 400
+const ENOUGH = 60
 
 /**
  * The spacing of heights that were marked or typed: the comb they lie on best, refined by a straight line through their
@@ -55,7 +64,8 @@ export function spacingOfHeights(heights: readonly number[]): Spacing | null {
   const most = Math.max(...gaps)
   const span = places[places.length - 1] - places[0]
   if (!(least > 0)) return null
-  const lowest = Math.max(least * 0.45, span / 400)
+  // nobody marks more than so many bands by eye
+  const lowest = Math.max(least * 0.45, span / 150)
   const { spacing, strength } = bestComb(places, lowest, most * 1.1)
   const numbers = places.map((v) => Math.round((v - places[0]) / spacing))
   const fit = linearFit(
@@ -65,7 +75,9 @@ export function spacingOfHeights(heights: readonly number[]): Spacing | null {
   if (!fit || !(fit.coefficients[1] > 0)) return null
   const random = randomStream(20_261_127)
   let asGood = 0
-  for (let k = 0; k < SHUFFLES; k++) {
+  let drawn = 0
+  while (drawn < SHUFFLES && asGood < ENOUGH) {
+    drawn++
     const strewn = [places[0], places[places.length - 1]]
     while (strewn.length < places.length) strewn.push(places[0] + random() * span)
     strewn.sort((a, b) => a - b)
@@ -73,7 +85,7 @@ export function spacingOfHeights(heights: readonly number[]): Spacing | null {
   }
   // marks are read to about a fifth of a millimetre: two or three that happen to fit say no more
   const u = Math.hypot(fit.dof > 0 ? fit.errors[1] : 0, 0.06 / Math.max(1, numbers[numbers.length - 1]))
-  return { value: fit.coefficients[1], u, p: (asGood + 1) / (SHUFFLES + 1) }
+  return { value: fit.coefficients[1], u, p: (asGood + 1) / (drawn + 1) }
 }
 
 /** Takes a slow drift out of a profile: a running mean of a window, and the ends held. */
@@ -89,22 +101,35 @@ export function detrended(profile: readonly number[], window: number): number[] 
   })
 }
 
+/** A profile under a window that falls to nought at its ends (Hann). */
+const windowed = (profile: readonly number[]): Float64Array =>
+  Float64Array.from(profile, (v, i) => v * (0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / profile.length)))
+
+/** Power of a windowed profile at a frequency, by a phase that is turned on from sample to sample. */
+function transformed(weighted: Float64Array, frequency: number): number {
+  const n = weighted.length
+  const turnCos = Math.cos(2 * Math.PI * frequency)
+  const turnSin = Math.sin(2 * Math.PI * frequency)
+  let cos = 1
+  let sin = 0
+  let re = 0
+  let im = 0
+  for (let i = 0; i < n; i++) {
+    re += weighted[i] * cos
+    im -= weighted[i] * sin
+    const turned = cos * turnCos - sin * turnSin
+    sin = cos * turnSin + sin * turnCos
+    cos = turned
+  }
+  return (re * re + im * im) / n
+}
+
 /**
  * Power of a profile at a frequency, of a window that falls to nought at its ends (Hann), by a direct transform.
  * @param frequency in turns a sample, 0 to 0.5
  */
-export function powerAt(profile: readonly number[], frequency: number): number {
-  const n = profile.length
-  let re = 0
-  let im = 0
-  for (let i = 0; i < n; i++) {
-    const w = 0.5 - 0.5 * Math.cos((2 * Math.PI * (i + 0.5)) / n)
-    const a = 2 * Math.PI * frequency * i
-    re += w * profile[i] * Math.cos(a)
-    im -= w * profile[i] * Math.sin(a)
-  }
-  return (re * re + im * im) / n
-}
+export const powerAt = (profile: readonly number[], frequency: number): number =>
+  transformed(windowed(profile), frequency)
 
 /** Correlation of a profile with itself, shifted; 1 for no shift. */
 export function autocorrelation(profile: readonly number[], lag: number): number {
@@ -137,7 +162,8 @@ export function periodOf(profile: readonly number[]): Spacing | null {
   const step = 1 / (4 * n)
   const count = Math.floor((to - from) / step)
   if (count < 8) return null
-  const power = Array.from({ length: count }, (_, k) => powerAt(flat, from + k * step))
+  const weighted = windowed(flat)
+  const power = Array.from({ length: count }, (_, k) => transformed(weighted, from + k * step))
   let peak = 0
   for (let k = 1; k < count; k++) if (power[k] > power[peak]) peak = k
   // a band of double the spacing is not meant where the half carries nearly as much

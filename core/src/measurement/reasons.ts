@@ -4,7 +4,6 @@ import { reasonsOf } from '../quantity/reason'
 export interface MeasurementReasons {
   /** A term of the sizes stands out, with half its interval. */
   'term-stands': { term: string; value: number; plusMinus: number }
-  'term-none': { term: string; plusMinus: number }
   'not-apart': { terms: readonly string[] }
   'axes-alike': { value: number; plusMinus: number }
   'axes-differ': { x: number; y: number; p: number }
@@ -19,14 +18,12 @@ export interface MeasurementReasons {
   'nothing-significant': object
 
   'too-few-sizes': { count: number }
-  'all-alike': object
   'no-number': object
   'below-zero': object
   'maybe-inches': { value: number; as: number }
   'maybe-swapped': { other: string }
   'far-off': { nominal: number; value: number }
   'repeats-apart': { spread: number }
-  'stands-out': { by: number }
 
   'grid-empty': object
   'grid-row-short': { row: number; count: number; wanted: number }

@@ -53,7 +53,6 @@ export function ripplesOutcome(
     const frequency = Math.exp(logF.mean)
     const omega = 2 * Math.PI * frequency
     const acceleration = allowed * omega * omega
-    const seen = usable.filter((r) => r.height !== null)
     return {
       ...empty,
       kind: 'frame',
@@ -63,7 +62,6 @@ export function ripplesOutcome(
       reasons: [
         measuredReason('frequency-constant', { frequency, plusMinus: frequency * half(logF.sd) }),
         measuredReason('acceleration-allows', { acceleration: Math.round(acceleration / 50) * 50, allowed }),
-        ...(seen.length ? [] : []),
       ],
     }
   }

@@ -3,25 +3,12 @@ import { tPValue, tQuantile } from '../statistics/distributions'
 import { linearFit, type LinearFit } from '../statistics/regression'
 import { median } from '../statistics/summary'
 import { meanOf } from '../statistics/uncertainty'
-import { readingUncertainty, type Instrument } from './instruments'
+import { ownUncertainty, readingUncertainty, type Instrument } from './instruments'
 import { measuredReason } from './reasons'
+import { independent, united } from './elimination'
+import { bestNext, type SizeSuggestion } from './nextSize'
+import { SIZE_TERMS, columnsOf, rowOf, type SizeTerm, type Taken } from './sizeTerms'
 import type { SizeReading, WantedSize } from './types'
-
-/**
- * What sizes are taken apart into: a constant of outsides and of insides, one in proportion along each axis, a constant
- * of heights, what the base stands out by, and the angle between the axes.
- */
-export const SIZE_TERMS = [
-  'contour',
-  'hole',
-  'scaleX',
-  'scaleY',
-  'height',
-  'scaleZ',
-  'flare',
-  'skew',
-] as const
-export type SizeTerm = (typeof SIZE_TERMS)[number]
 
 /** A term with its interval. mm; scales as a share of the length; skew in radians. */
 export interface FittedTerm {
@@ -98,93 +85,9 @@ export interface SizesOutcome {
   /** The measurement that would tell most of what is still open. */
   next: SizeSuggestion | null
 }
-export interface SizeSuggestion {
-  axis: SizeReading['axis']
-  kind: 'outside' | 'inside'
-  place: SizeReading['place']
-  nominal: number
-  term: SizeTerm
-}
-
 const SIGNIFICANT = 0.05
 /** Degrees of freedom under which the scatter is backed by what such readings usually scatter. */
 const FEW_DOF = 4
-
-/** How a term enters a size. */
-export function columnsOf(
-  r: Pick<SizeReading, 'axis' | 'kind' | 'place' | 'round' | 'nominal'>,
-): Partial<Record<SizeTerm, number>> {
-  const { axis, kind, nominal: length } = r
-  const across = axis === 'd1' || axis === 'd2'
-  // faces at both ends of a square's diagonal move out by √2 of what its sides do
-  const ends = across && !r.round ? Math.SQRT2 : 1
-  const skew = axis === 'd1' ? length / 2 : -length / 2
-  return {
-    ...(axis === 'x' && { scaleX: length }),
-    ...(axis === 'y' && { scaleY: length }),
-    ...(axis === 'z' && { scaleZ: length }),
-    ...(across && { scaleX: length / 2, scaleY: length / 2, skew }),
-    ...(axis === 'z' && kind === 'outside' && { height: 1 }),
-    ...(axis !== 'z' && kind === 'outside' && { contour: ends }),
-    ...(axis !== 'z' && kind === 'inside' && { hole: ends }),
-    ...(axis !== 'z' && kind === 'outside' && r.place === 'base' && { flare: ends }),
-  }
-}
-
-const rowOf = (r: Parameters<typeof columnsOf>[0], terms: readonly SizeTerm[]): number[] => {
-  const columns = columnsOf(r)
-  return terms.map((t) => columns[t] ?? 0)
-}
-
-/**
- * Columns that can be told apart, in order, and those that cannot with what they hang on. Gauss–Jordan elimination with
- * row pivoting.
- */
-function independent(rows: readonly number[][], count: number): { pivots: number[]; tied: number[][] } {
-  const a = rows.map((r) => [...r])
-  const scale = Array.from({ length: count }, (_, j) => Math.max(...a.map((r) => Math.abs(r[j])), 1e-300))
-  for (const r of a) for (let j = 0; j < count; j++) r[j] /= scale[j]
-  const pivots: number[] = []
-  let row = 0
-  for (let j = 0; j < count && row < a.length; j++) {
-    let best = row
-    for (let i = row; i < a.length; i++) if (Math.abs(a[i][j]) > Math.abs(a[best][j])) best = i
-    if (Math.abs(a[best][j]) < 1e-9) continue
-    ;[a[row], a[best]] = [a[best], a[row]]
-    const lead = a[row][j]
-    for (let k = 0; k < count; k++) a[row][k] /= lead
-    for (let i = 0; i < a.length; i++) {
-      if (i === row || !a[i][j]) continue
-      const f = a[i][j]
-      for (let k = 0; k < count; k++) a[i][k] -= f * a[row][k]
-    }
-    pivots.push(j)
-    row++
-  }
-  const tied: number[][] = []
-  for (let j = 0; j < count; j++) {
-    if (pivots.includes(j)) continue
-    tied.push([...pivots.filter((_, i) => Math.abs(a[i][j]) > 1e-7), j])
-  }
-  return { pivots, tied }
-}
-
-/** Groups that share a member become one. */
-function united(groups: readonly number[][]): number[][] {
-  const out: number[][] = []
-  for (const g of groups) {
-    const hits = out.filter((o) => o.some((m) => g.includes(m)))
-    for (const h of hits) out.splice(out.indexOf(h), 1)
-    out.push([...new Set([...hits.flat(), ...g])].sort((a, b) => a - b))
-  }
-  return out
-}
-
-interface Taken {
-  reading: SizeReading
-  error: number
-  weight: number
-}
 
 /** Scatter that is known beforehand backs the one of few readings (a pooled variance). */
 function scatterOf(fit: Pick<LinearFit, 'rss' | 'dof'>, usual: number): { sd: number; dof: number } {
@@ -262,6 +165,9 @@ export function takeApart(
   ]
 
   const inUse = context.inUse ?? NO_CORRECTION
+  // what the instrument is off by itself moves every constant alike: it belongs to what is handed on
+  const own = 1.96 * ownUncertainty(context.instrument)
+  const withOwn = (plusMinus: number) => Math.hypot(plusMinus, own) / 2
   const corrections: SizeCorrection[] = []
   const machine: AxisCorrection[] = []
   const correct = (key: SizeSetting, value: number, plusMinus: number) =>
@@ -276,9 +182,8 @@ export function takeApart(
     if (wall !== null && Math.abs(wall) > usual)
       reasons.push(measuredReason('part-of-flow', { wall, contour: contour.value }))
     // what the flow does is not the contour's to mend
-    const own = wall !== null && Math.abs(wall) > usual ? contour.value - wall : contour.value
-    moved = own
-    correct('contourOffset', inUse.contourOffset - own / 2, contour.plusMinus / 2)
+    moved = wall !== null && Math.abs(wall) > usual ? contour.value - wall : contour.value
+    correct('contourOffset', inUse.contourOffset - moved / 2, withOwn(contour.plusMinus))
     if ((context.speedRatio ?? 1) > 1.4)
       reasons.push(measuredReason('speeds-unequal', { ratio: context.speedRatio! }))
   }
@@ -287,7 +192,7 @@ export function takeApart(
   const left = (hole?.value ?? 0) + moved
   if ((hole || contour) && terms.includes('hole')) {
     const u = Math.hypot(hole?.plusMinus ?? 0, contour?.plusMinus ?? 0) / 2
-    if (Math.abs(left) / 2 > u) correct('holeOffset', inUse.holeOffset - left / 2, u)
+    if (Math.abs(left) / 2 > u) correct('holeOffset', inUse.holeOffset - left / 2, Math.hypot(u, own / 2))
   }
   const flare = significant('flare')
   if (flare && flare.value > 0) correct('footTrim', inUse.footTrim + flare.value / 2, flare.plusMinus / 2)
@@ -471,79 +376,4 @@ function roundness(taken: readonly Taken[], sd: number, t95: number): Reason[] {
     worst = measuredReason('not-round', { spread, nominal: group[0].reading.nominal })
   }
   return worst ? [worst] : []
-}
-
-/** Lengths a caliper reads well, mm. */
-const SUGGESTED = [10, 20, 40, 60, 100]
-
-/**
- * The one more size that shrinks the widest open interval most: a rank-one update of the inverse information
- * (Sherman & Morrison 1950), with next to nothing known of what cannot be told apart yet.
- */
-function bestNext(taken: readonly Taken[], present: readonly SizeTerm[], sd: number): SizeSuggestion | null {
-  const terms = SIZE_TERMS.filter(
-    (t) => present.includes(t) || t === 'contour' || t === 'scaleX' || t === 'scaleY',
-  )
-  // widths that would matter: a twentieth of a millimetre, or a tenth of a percent
-  const matters: Record<SizeTerm, number> = {
-    contour: 0.05,
-    hole: 0.05,
-    flare: 0.05,
-    height: 0.1,
-    scaleX: 0.001,
-    scaleY: 0.001,
-    scaleZ: 0.002,
-    skew: 0.001,
-  }
-  const n = terms.length
-  const information = Array.from({ length: n }, (_, i) =>
-    Array.from({ length: n }, (_, j) => (i === j ? (0.02 * sd * sd) / matters[terms[i]] ** 2 : 0)),
-  )
-  for (const { reading, weight } of taken) {
-    const x = rowOf(reading, terms)
-    for (let i = 0; i < n; i++) for (let j = 0; j < n; j++) information[i][j] += weight * x[i] * x[j]
-  }
-  const inverse = invert(information)
-  if (!inverse) return null
-  const width = (j: number) => (sd * Math.sqrt(Math.max(0, inverse[j][j]))) / matters[terms[j]]
-  let open = 0
-  for (let j = 1; j < n; j++) if (width(j) > 1.1 * width(open)) open = j
-  if (width(open) < 0.6) return null
-  let best: SizeSuggestion | null = null
-  let gain = 0
-  for (const axis of ['x', 'y', 'z', 'd1'] as const)
-    for (const kind of ['outside', 'inside'] as const)
-      for (const place of ['above', 'base'] as const)
-        for (const nominal of SUGGESTED) {
-          if (kind === 'inside' && (axis === 'z' || axis === 'd1' || place === 'base')) continue
-          if (place === 'base' && !terms.includes('flare')) continue
-          const x = rowOf({ axis, kind, place, round: false, nominal }, terms)
-          const v = inverse.map((r) => r.reduce((s, a, j) => s + a * x[j], 0))
-          const shrink = v[open] ** 2 / (1 + x.reduce((s, a, j) => s + a * v[j], 0))
-          if (shrink > gain * 1.02) {
-            gain = shrink
-            best = { axis, kind, place, nominal, term: terms[open] }
-          }
-        }
-  return best
-}
-
-/** Inverse of a small symmetric matrix by Gauss–Jordan; null when it has none. */
-function invert(m: readonly number[][]): number[][] | null {
-  const n = m.length
-  const a = m.map((r, i) => [...r, ...Array.from({ length: n }, (_, j) => Number(i === j))])
-  for (let j = 0; j < n; j++) {
-    let best = j
-    for (let i = j; i < n; i++) if (Math.abs(a[i][j]) > Math.abs(a[best][j])) best = i
-    if (!(Math.abs(a[best][j]) > 1e-300)) return null
-    ;[a[j], a[best]] = [a[best], a[j]]
-    const lead = a[j][j]
-    for (let k = 0; k < 2 * n; k++) a[j][k] /= lead
-    for (let i = 0; i < n; i++) {
-      if (i === j) continue
-      const f = a[i][j]
-      for (let k = 0; k < 2 * n; k++) a[i][k] -= f * a[j][k]
-    }
-  }
-  return a.map((r) => r.slice(n))
 }

@@ -73,7 +73,14 @@ export type Measured =
   | { kind: 'roll'; gross: number; spool: number }
   | { kind: 'thread'; diameters: number[]; resolution: number }
   | { kind: 'heater'; of: 'nozzle' | 'bed'; temperatures: number[]; interval: number }
-  | { kind: 'bands'; heights: number[]; spacing: { value: number; u: number } | null }
+  | {
+      kind: 'bands'
+      /** mm: heights, or places along a wall. */
+      heights: number[]
+      spacing: { value: number; u: number } | null
+      /** Which way they follow one another; up the part where it is left out. */
+      along?: 'height' | 'wall'
+    }
   | { kind: 'ripples'; readings: RippleReading[]; allowed: number }
 export type MeasuredKind = Measured['kind']
 export const MEASURED_KINDS = [

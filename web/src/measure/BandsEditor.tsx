@@ -1,4 +1,4 @@
-import { Button } from 'antd'
+import { Button, Segmented } from 'antd'
 import type { MeasuredOf } from '@verimend/core/measurement'
 import { figure } from '@verimend/core/quantity'
 import { useState } from 'react'
@@ -18,8 +18,17 @@ export function BandsEditor({ value, onChange }: { value: Bands; onChange: (valu
         Heights from the bed where bands stand, in any order; a few may be missing. Or lay a line across them
         on a photo.
       </p>
+      <Segmented<'height' | 'wall'>
+        aria-label="Which way they follow one another"
+        value={value.along ?? 'height'}
+        onChange={(along) => onChange({ ...value, along })}
+        options={[
+          { value: 'height', label: 'up the part' },
+          { value: 'wall', label: 'along a wall' },
+        ]}
+      />
       <NumberList
-        label="Height of a band"
+        label={value.along === 'wall' ? 'Place of a rib' : 'Height of a band'}
         unit="mm"
         values={value.heights}
         most={200}

@@ -10,7 +10,7 @@ import {
   type SizesOutcome,
 } from '@verimend/core/measurement'
 import { figure } from '@verimend/core/quantity'
-import { bareText, say, settingLabel, valueText } from '@verimend/core/words'
+import { CAUSE_WORDS, bareText, say, settingLabel, valueText } from '@verimend/core/words'
 import type { NumberKey } from '@verimend/core/recipe'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
@@ -138,14 +138,6 @@ function Classes({
   )
 }
 
-const CAUSE_LABEL: Record<string, string> = {
-  'screw-lead': 'Turn of the Z screw',
-  'step-beat': 'Layer height against full steps',
-  'drive-gear': 'Turn of the drive gear',
-  'nozzle-heater': 'Nozzle’s heater',
-  'bed-heater': 'Bed’s heater',
-}
-
 function Causes({ causes }: { causes: Extract<Evaluated, { of: 'bands' }>['outcome']['causes'] }) {
   return (
     <table className={ui.plain}>
@@ -160,7 +152,7 @@ function Causes({ causes }: { causes: Extract<Evaluated, { of: 'bands' }>['outco
       <tbody>
         {causes.map((c) => (
           <tr key={c.cause}>
-            <td>{CAUSE_LABEL[c.cause] ?? c.cause}</td>
+            <td>{CAUSE_WORDS[c.cause]}</td>
             <td className={clsx(ui.num, ui.figure)}>{figure(c.period * c.times, 2)}</td>
             <td className={clsx(ui.num, ui.figure)}>{figure(c.off * 100, 1)}</td>
             <td>

@@ -2,7 +2,8 @@ import type { LookId } from '../../knowledge/checks'
 import type { SuspectId } from '../../knowledge/suspects'
 import { planeUncertainty } from '../../measurement/bed'
 import { evaluate, type Evaluated, type MeasurementContext } from '../../measurement/evaluate'
-import { NO_CORRECTION, type SizeTerm, type SizesInUse, type SizesOutcome } from '../../measurement/sizes'
+import { NO_CORRECTION, type SizesInUse, type SizesOutcome } from '../../measurement/sizes'
+import type { SizeTerm } from '../../measurement/sizeTerms'
 import type { Measured } from '../../measurement/types'
 import type { ValuesOnly } from '../../recipe/derive'
 import { normalShare } from '../../statistics/distributions'
@@ -84,6 +85,7 @@ export function measurementEvidence(
         'step-beat': 'layer-height-off-step',
         'drive-gear': 'drive-gear-runout',
         'bed-heater': 'bed-heat-cycling',
+        'belt-tooth': 'belt-tooth-imprint',
       }
       if (outcome.kind !== 'found') return []
       return outcome.causes.flatMap((c) => {

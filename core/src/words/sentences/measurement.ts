@@ -55,7 +55,6 @@ const inEighths = (turns: number) => {
 export const measurementSentences: Sentences<MeasurementReasons> = {
   'term-stands': (v) =>
     `${term(v.term).replace(/^the (.)/, (_, c: string) => `The ${c}`)}: ${inTerm(v.term, v.value, v.plusMinus)}.`,
-  'term-none': (v) => `${term(v.term)} is right to ± ${quantity(v.plusMinus, 'mm', 3)}.`,
   'not-apart': ({ terms }) =>
     `These sizes cannot tell apart ${listed(terms.map(term))}: another length would.`,
   'axes-alike': (v) =>
@@ -80,7 +79,6 @@ export const measurementSentences: Sentences<MeasurementReasons> = {
   'nothing-significant': plain('Nothing stands out of the scatter: nothing is corrected.'),
 
   'too-few-sizes': plain('Nothing is measured yet.'),
-  'all-alike': plain('All sizes have the same length: measure a longer or a shorter one as well.'),
   'no-number': plain('That is no number.'),
   'below-zero': plain('A size is above 0.'),
   'maybe-inches': (v) => `That looks like inches: ${quantity(v.as, 'mm', 2)}?`,
@@ -88,7 +86,6 @@ export const measurementSentences: Sentences<MeasurementReasons> = {
   'far-off': (v) =>
     `${quantity(v.value, 'mm', 2)} is far from ${quantity(v.nominal, 'mm', 2)}: is a digit missing?`,
   'repeats-apart': (v) => `The repeats lie ${quantity(v.spread, 'mm', 2)} apart: measure once more.`,
-  'stands-out': (v) => `It stands out of the others by ${quantity(v.by, 'mm', 2)}.`,
 
   'grid-empty': plain('There are no numbers in it.'),
   'grid-row-short': (v) => `Row ${v.row} has ${v.count} numbers, the others ${v.wanted}.`,

@@ -1,0 +1,71 @@
+import { invert } from './elimination'
+import { SIZE_TERMS, rowOf, type SizeTerm, type Taken } from './sizeTerms'
+import type { SizeReading } from './types'
+
+/** A size worth measuring next, and the term it tells of. */
+export interface SizeSuggestion {
+  axis: SizeReading['axis']
+  kind: 'outside' | 'inside'
+  place: SizeReading['place']
+  nominal: number
+  term: SizeTerm
+}
+
+/** Lengths a caliper reads well, mm. */
+const SUGGESTED = [10, 20, 40, 60, 100]
+
+/**
+ * The one more size that shrinks the widest open interval most: a rank-one update of the inverse information
+ * (Sherman & Morrison 1950), with next to nothing known of what cannot be told apart yet.
+ */
+export function bestNext(
+  taken: readonly Taken[],
+  present: readonly SizeTerm[],
+  sd: number,
+): SizeSuggestion | null {
+  const terms = SIZE_TERMS.filter(
+    (t) => present.includes(t) || t === 'contour' || t === 'scaleX' || t === 'scaleY',
+  )
+  // widths that would matter: a twentieth of a millimetre, or a tenth of a percent
+  const matters: Record<SizeTerm, number> = {
+    contour: 0.05,
+    hole: 0.05,
+    flare: 0.05,
+    height: 0.1,
+    scaleX: 0.001,
+    scaleY: 0.001,
+    scaleZ: 0.002,
+    skew: 0.001,
+  }
+  const n = terms.length
+  const information = Array.from({ length: n }, (_, i) =>
+    Array.from({ length: n }, (_, j) => (i === j ? (0.02 * sd * sd) / matters[terms[i]] ** 2 : 0)),
+  )
+  for (const { reading, weight } of taken) {
+    const x = rowOf(reading, terms)
+    for (let i = 0; i < n; i++) for (let j = 0; j < n; j++) information[i][j] += weight * x[i] * x[j]
+  }
+  const inverse = invert(information)
+  if (!inverse) return null
+  const width = (j: number) => (sd * Math.sqrt(Math.max(0, inverse[j][j]))) / matters[terms[j]]
+  let open = 0
+  for (let j = 1; j < n; j++) if (width(j) > 1.1 * width(open)) open = j
+  if (width(open) < 0.6) return null
+  let best: SizeSuggestion | null = null
+  let gain = 0
+  for (const axis of ['x', 'y', 'z', 'd1'] as const)
+    for (const kind of ['outside', 'inside'] as const)
+      for (const place of ['above', 'base'] as const)
+        for (const nominal of SUGGESTED) {
+          if (kind === 'inside' && (axis === 'z' || axis === 'd1' || place === 'base')) continue
+          if (place === 'base' && !terms.includes('flare')) continue
+          const x = rowOf({ axis, kind, place, round: false, nominal }, terms)
+          const v = inverse.map((r) => r.reduce((s, a, j) => s + a * x[j], 0))
+          const shrink = v[open] ** 2 / (1 + x.reduce((s, a, j) => s + a * v[j], 0))
+          if (shrink > gain * 1.02) {
+            gain = shrink
+            best = { axis, kind, place, nominal, term: terms[open] }
+          }
+        }
+  return best
+}
