@@ -4,6 +4,7 @@ import {
   CRITERION_IDS,
   DRAWN_KEYS,
   EXTENTS,
+  JOINT_SHAPES,
   PIECE_IDS,
   TOP_GRADE,
   type Cell,
@@ -27,6 +28,12 @@ export const piecePlan = z.object({
   steps,
   across: steps.optional(),
   extent: z.enum(EXTENTS).optional(),
+  joints: z
+    .array(z.enum(JOINT_SHAPES))
+    .min(1, { error: 'Choose at least one kind of joint.' })
+    .max(JOINT_SHAPES.length, { error: 'Each kind of joint once.' })
+    .refine((a) => new Set(a).size === a.length, { error: 'Each kind of joint once.' })
+    .optional(),
 }) satisfies z.ZodType<PiecePlan>
 
 const box = z.object({
@@ -48,6 +55,7 @@ const cell = z.object({
   axis: z.enum(SIZE_AXES).optional(),
   base: z.boolean().optional(),
   round: z.boolean().optional(),
+  joint: z.enum(JOINT_SHAPES).optional(),
 }) satisfies z.ZodType<Cell>
 
 export const criterionId = oneOf(CRITERION_IDS, 'There is no such thing to grade.')

@@ -1,5 +1,6 @@
 import { DEMO_MACHINES, demoFilaments } from '../src/demo'
 import {
+  JOINT_SHAPES,
   NO_READING,
   flowFromWall,
   mainEffects,
@@ -37,9 +38,15 @@ function trial(
   read: (value: number, index: number) => CellReading | null,
   steps?: Partial<PiecePlan['steps']>,
   number = 1,
+  more: Partial<PiecePlan> = {},
 ): ReadTrial {
   const p = proposeSteps(pair, piece)
-  const plan: PiecePlan = { piece, steps: { ...p.steps, ...steps }, ...(p.across && { across: p.across }) }
+  const plan: PiecePlan = {
+    piece,
+    steps: { ...p.steps, ...steps },
+    ...(p.across && { across: p.across }),
+    ...more,
+  }
   const { cells } = makePiece(pair, plan)
   const readings = Object.fromEntries(
     cells.flatMap((c, i) => {
@@ -206,6 +213,31 @@ test('ladders and combs: the smallest that turns, the widest that holds', () => 
   const odd = outcome(trial('joint-ladder', (_, i) => reading({ free: i === 4 ? 0 : i > 1 ? 4 : 1 })))
   expect(odd.kind).toBe('disagree')
   expect(outcome(trial('bridge-comb', (s) => reading({ bridge: s > 35 ? 1 : 4 }))).best).toBe(30)
+})
+
+test('kinds of joint are read apart: upright ones give the offset, lying ones say what to draw', () => {
+  const every = { joints: [...JOINT_SHAPES] }
+  const read = (grade: (c: Cell) => number) => {
+    const base = trial('joint-ladder', () => null, {}, 1, every)
+    return outcome({
+      ...base,
+      readings: Object.fromEntries(base.cells.map((c) => [c.id, reading({ free: grade(c) })])),
+    })
+  }
+  // tongues need more than pins; everything turns freely a tenth later than it moves
+  const out = read((c) => {
+    const from = c.joint === 'flat-upright' ? 0.4 : c.joint === 'flat-lying' ? 0.39 : 0.2
+    const gap = c.values.gap!
+    return gap >= from + 0.095 ? 4 : gap >= from - 0.005 ? 3 : 1
+  })
+  expect(out).toMatchObject({ kind: 'found', best: 0.4 })
+  expect(out.adopt).toMatchObject([{ key: 'contourOffset', value: -0.1 }])
+  expect(out.reasons).toContainEqual(expect.objectContaining({ values: { snug: 0.2, free: 0.3 } }))
+  expect(out.reasons.map((r) => say(r)).join(' ')).toMatch(/Lying tongue: leave 0.4 mm, which is 2 layers/)
+  // lying ones alone tell no offset
+  const lying = read((c) => (c.joint!.endsWith('lying') ? 4 : 0))
+  expect(lying.kind).toBe('end')
+  expect(lying.adopt).toEqual([])
 })
 
 test('size plate: contour, scale and holes are told apart; scatter is not corrected; the plate is laid as drawn', () => {

@@ -2,6 +2,7 @@ import fc from 'fast-check'
 import { DEMO_MACHINES, demoFilaments } from '../src/demo'
 import { MoveKind, readGcode, type Program } from '../src/gcode'
 import {
+  JOINT_SHAPES,
   PIECES,
   PIECE_IDS,
   PieceError,
@@ -30,7 +31,9 @@ const planOf = (
   key?: (typeof PIECES)[PieceId]['keys'][number],
 ): PiecePlan => {
   const { steps, across } = proposeSteps(pair, piece, key)
-  return { piece, steps, ...(across && { across }) }
+  // every kind of joint at once
+  const joints = piece === 'joint-ladder' ? { joints: [...JOINT_SHAPES] } : {}
+  return { piece, steps, ...(across && { across }), ...joints }
 }
 
 /** A pair of any kind: nozzles from 0.25 to 0.8, layers from a quarter to three quarters of them, round and long beds. */
@@ -319,6 +322,69 @@ test.each(PIECE_IDS.map((id) => [id]))(
     )
   },
 )
+
+test('joints: the gap that is drawn is the gap that is laid, upright between faces and lying between layers', () => {
+  const pair = {
+    machine: DEMO_MACHINES.greenhouse,
+    filament: rolls.fern,
+    recipe: deriveRecipe({ machine: DEMO_MACHINES.greenhouse, filament: rolls.fern }),
+  }
+  const piece = makePiece(pair, {
+    piece: 'joint-ladder',
+    steps: { key: 'gap', from: 0.1, to: 0.6, count: 6 },
+    joints: [...JOINT_SHAPES],
+  })
+  const h = pair.recipe.layerHeight.value
+  const w = pair.recipe.outerWidth.value
+  const lines = layings(readGcode(new TextEncoder().encode(piece.gcode)))
+  // heights at which something lies over a place
+  const over = (x: number, y: number) => [
+    ...new Set(
+      lines
+        .filter((l) => nearest(l, x, y) < w)
+        .map((l) => Number(l.z.toFixed(3)))
+        .sort((a, b) => a - b),
+    ),
+  ]
+  const of = (shape: string) => piece.cells.filter((c) => c.joint === shape)
+  for (const c of of('flat-lying')) {
+    const z = over((c.box.x0 + c.box.x1) / 2, (c.box.y0 + c.box.y1) / 2)
+    const widest = Math.max(...z.slice(1).map((v, i) => v - z[i]))
+    // the roof's own layer comes on top of the gap
+    expect(widest - h).toBeCloseTo(c.values.gap!, 3)
+  }
+  expect(of('flat-lying').map((c) => c.values.gap)).toEqual([
+    ...new Set(of('flat-lying').map((c) => c.values.gap)),
+  ])
+  for (const shape of ['flat-upright', 'round-upright'])
+    for (const c of of(shape)) {
+      const y = (c.box.y0 + c.box.y1) / 2
+      const x = (c.box.x0 + c.box.x1) / 2
+      // outermost line of the pin and innermost of its socket along X, half way up
+      const away = lines
+        .filter(
+          (l) =>
+            Math.abs(l.z - 4) < h &&
+            l.x0 > x &&
+            l.x > x &&
+            Math.min(l.y0, l.y) <= y + 0.3 &&
+            Math.max(l.y0, l.y) >= y - 0.3 &&
+            Math.abs(l.x - l.x0) < 0.5,
+        )
+        .map((l) => (l.x + l.x0) / 2 - x)
+      const pin = Math.max(...away.filter((d) => d < 4 + 0.01))
+      const socket = Math.min(...away.filter((d) => d > 4 + 0.01))
+      expect(Math.abs(socket - pin - w - c.values.gap!)).toBeLessThan(0.04)
+    }
+  expect(of('round-lying')).toHaveLength(6)
+})
+
+/** mm from a place to a line. */
+function nearest(l: { x0: number; y0: number; x: number; y: number }, x: number, y: number): number {
+  const [dx, dy] = [l.x - l.x0, l.y - l.y0]
+  const t = Math.max(0, Math.min(1, ((x - l.x0) * dx + (y - l.y0) * dy) / (dx * dx + dy * dy || 1)))
+  return Math.hypot(l.x0 + t * dx - x, l.y0 + t * dy - y)
+}
 
 test('bad plans get a sentence, never a file', () => {
   const machine = DEMO_MACHINES.shed

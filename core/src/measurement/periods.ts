@@ -172,7 +172,8 @@ export function periodOf(profile: readonly number[]): Spacing | null {
   const own = power.filter((_, k) => k % 6 === peak % 6)
   const g = power[peak] / own.reduce((s, v) => s + v, 0)
   const m = own.length
-  const p = Math.min(1, m * Math.exp((m - 1) * Math.log(Math.max(1e-12, 1 - g))))
+  // the highest of a finer comb of frequencies has about twice as many chances as there are independent ones
+  const p = Math.min(1, 2 * m * Math.exp((m - 1) * Math.log(Math.max(1e-12, 1 - g))))
   const lag = Math.round(1 / frequency)
   const borne = autocorrelation(flat, lag) > 0.12
   // standard deviation of a frequency found in noise (Rife & Boorstyn 1974), its window counted as half again

@@ -80,8 +80,8 @@ export const CRITERIA = {
   },
   free: {
     name: 'Play',
-    ask: 'Try to turn the pin with your fingers.',
-    grades: ['fused', 'breaks free with a tool', 'breaks free by hand', 'turns stiffly', 'turns freely'],
+    ask: 'Try to move the pin, tongue or axle with your fingers.',
+    grades: ['fused', 'breaks free with a tool', 'breaks free by hand', 'moves stiffly', 'moves freely'],
   },
 } as const
 export type CriterionId = keyof typeof CRITERIA

@@ -1,6 +1,6 @@
 import { reasonsOf } from '../quantity/reason'
 import type { CriterionId } from './criteria'
-import type { PieceId, VariedKey } from './types'
+import type { JointShape, PieceId, VariedKey } from './types'
 
 /** Why these steps are proposed, with the values its sentence needs. */
 export interface StepReasons {
@@ -101,6 +101,14 @@ export interface OutcomeReasons {
   'smallest-gap': { gap: number; below: number | null }
   'offset-for-gap': { drawn: number; gap: number; offset: number }
   'gap-as-drawn': { gap: number }
+  /** What one kind of joint says, where several were printed. */
+  'joint-shape': { shape: JointShape; gap: number; below: number | null }
+  'joint-shape-none': { shape: JointShape }
+  'joint-shape-disagrees': { shape: JointShape }
+  /** Gaps to draw from now on: one that holds by itself, one that turns by itself. */
+  'joint-play': { snug: number; free: number | null }
+  'lying-layers': { shape: JointShape; gap: number; layers: number }
+  'upright-tells-offset': object
   'bridges-up-to': { span: number; beyond: number | null }
 
   'measure-three-bars': object

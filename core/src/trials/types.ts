@@ -32,6 +32,19 @@ export interface Cell {
   base?: boolean
   /** A pin or a bore. */
   round?: boolean
+  /** What kind of joint it is. */
+  joint?: JointShape
+}
+
+/** Kinds of joint: a pin or a tongue in a gap of its own shape, upright or lying on its side. */
+export const JOINT_SHAPES = ['round-upright', 'flat-upright', 'flat-lying', 'round-lying'] as const
+export type JointShape = (typeof JOINT_SHAPES)[number]
+/** What each kind is called. */
+export const JOINT_WORDS: Record<JointShape, string> = {
+  'round-upright': 'Upright pin',
+  'flat-upright': 'Upright tongue',
+  'flat-lying': 'Lying tongue',
+  'round-lying': 'Lying axle',
 }
 
 /** What is stepped, from where to where. */
@@ -50,6 +63,8 @@ export interface PiecePlan {
   across?: Steps
   /** A first look with lower bands, or as many steps as there can be; usual where it is left out. */
   extent?: Extent
+  /** Kinds of joint; upright pins where it is left out. */
+  joints?: JointShape[]
 }
 
 export const EXTENTS = ['quick', 'usual', 'thorough'] as const

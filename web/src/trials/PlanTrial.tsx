@@ -3,11 +3,14 @@ import { Button, Checkbox, InputNumber, Segmented, Select } from 'antd'
 import type { PairDetail, Trial } from '@verimend/contract'
 import {
   FIRST_LOOK,
+  JOINT_SHAPES,
+  JOINT_WORDS,
   PIECES,
   isPiece,
   proposeSteps,
   variedOf,
   type Extent,
+  type JointShape,
   type KnownBest,
   type Outcome,
   type PieceId,
@@ -107,7 +110,14 @@ function Plan({
   const [across, setAcross] = useState<Steps | null>(proposal.across ?? null)
   const [extent, setExtent] = useState<Extent>('usual')
   const [budget, setBudget] = useState<number | null>(null)
-  const plan: PiecePlan = { piece, steps, ...(across && { across }), ...(extent === 'quick' && { extent }) }
+  const [joints, setJoints] = useState<JointShape[]>(['round-upright'])
+  const plan: PiecePlan = {
+    piece,
+    steps,
+    ...(across && { across }),
+    ...(extent === 'quick' && { extent }),
+    ...(piece === 'joint-ladder' && { joints }),
+  }
   const { answer, layer } = usePiece(pair, plan)
   const client = useQueryClient()
   const navigate = useNavigate()
@@ -210,6 +220,18 @@ function Plan({
                 </Button>
               </div>
             </>
+          )}
+          {piece === 'joint-ladder' && (
+            <fieldset className={styles.stepfields}>
+              <legend className={ui.small}>Kinds of joint</legend>
+              <Checkbox.Group
+                aria-label="Kinds of joint"
+                value={joints}
+                // one stays chosen, and they stand in one order
+                onChange={(v) => v.length && setJoints(JOINT_SHAPES.filter((s) => v.includes(s)))}
+                options={JOINT_SHAPES.map((s) => ({ value: s, label: JOINT_WORDS[s] }))}
+              />
+            </fieldset>
           )}
           {piece === 'flow-box' && across && (
             <div className={ui.row}>

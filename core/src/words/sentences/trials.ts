@@ -3,6 +3,7 @@ import { CRITERIA } from '../../trials/criteria'
 import { PIECES } from '../../trials/pieces'
 import type { OutcomeReasons, PieceFaults, ReadingFaults, StepReasons } from '../../trials/reasons'
 import { TOP_GRADE } from '../../trials/criteria'
+import { JOINT_WORDS } from '../../trials/types'
 import { variedOf } from '../../trials/varied'
 import { lower, variedLabel, variedText } from '../names'
 import { plain, type Sentences } from './sentences'
@@ -146,7 +147,17 @@ export const outcomeSentences: Sentences<OutcomeReasons> = {
     'These readings disagree: a shorter bridge sags where a longer one holds. Try those again.',
   ),
   'smallest-gap': ({ gap, below }) =>
-    `The smallest gap that turns is ${quantity(gap, 'mm', 2)}${below === null ? ', the narrowest there was' : `; ${quantity(below, 'mm', 2)} does not`}. Draw joints no tighter.`,
+    `The smallest gap that moves is ${quantity(gap, 'mm', 2)}${below === null ? ', the narrowest there was' : `; ${quantity(below, 'mm', 2)} does not`}. Draw joints no tighter.`,
+  'joint-shape': ({ shape, gap, below }) =>
+    `${JOINT_WORDS[shape]}: moves from ${quantity(gap, 'mm', 2)} on${below === null ? '' : `, not at ${quantity(below, 'mm', 2)}`}.`,
+  'joint-shape-none': ({ shape }) => `${JOINT_WORDS[shape]}: none moves.`,
+  'joint-shape-disagrees': ({ shape }) =>
+    `${JOINT_WORDS[shape]}: a wider gap is fused where a narrower one is free. Try those again.`,
+  'joint-play': ({ snug, free }) =>
+    `Draw what is to hold by itself with ${quantity(snug, 'mm', 2)}${free === null ? '; none moved freely, so what is to turn by itself needs more than was tried' : `, and what is to turn by itself with ${quantity(free, 'mm', 2)}`}.`,
+  'lying-layers': ({ shape, gap, layers }) =>
+    `${JOINT_WORDS[shape]}: leave ${quantity(gap, 'mm', 2)}, which is ${layers} ${layers === 1 ? 'layer' : 'layers'}. The contour offset does not open a gap between layers: draw it so.`,
+  'upright-tells-offset': plain('Only an upright joint tells a contour offset: these lie on their side.'),
   'bridges-up-to': ({ span, beyond }) =>
     `It bridges ${quantity(span, 'mm', 0)}${beyond === null ? ', the widest there was' : `, but not ${quantity(beyond, 'mm', 0)}`}. Put supports under what is longer.`,
 
