@@ -29,6 +29,7 @@ const sizes = z.object({
         round: z.boolean(),
         nominal: length,
         measures: repeats,
+        speed: numberIn(1, 2000, 'The speed', 'mm/s').optional(),
       }),
     )
     .max(80, { error: 'Eighty sizes are the most.' }),

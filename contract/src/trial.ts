@@ -55,6 +55,7 @@ const cell = z.object({
   axis: z.enum(SIZE_AXES).optional(),
   base: z.boolean().optional(),
   round: z.boolean().optional(),
+  speed: z.number().optional(),
   joint: z.enum(JOINT_SHAPES).optional(),
 }) satisfies z.ZodType<Cell>
 

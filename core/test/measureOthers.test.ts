@@ -21,6 +21,7 @@ import {
   type GreyPicture,
   type Pixel,
 } from '../src/measurement'
+import type { LayerTable } from '../src/toolpath'
 import { normalStream, randomStream } from '../src/statistics'
 import { say } from '../src/words'
 
@@ -265,4 +266,43 @@ test('ripples: the frame keeps its frequency, a belt its spacing, two readings a
   expect(toothed.kind).toBe('belt')
   expect(toothed.reasons.map(say).join(' ')).toMatch(/belt’s teeth/)
   expect(ripplesOutcome([frame[0], frame[0]], 0.02, 2).kind).toBe('few')
+})
+
+test('bands where a path file’s layers take another time are told so; where they do not, nothing is made of it', () => {
+  const count = 150
+  // a shelf of quick layers at 8 and 20 mm
+  const quick = (z: number) => (z > 8 && z < 9) || (z > 20 && z < 21)
+  const z = Array.from({ length: count }, (_, i) => Number((0.2 * (i + 1)).toFixed(3)))
+  const known = z.map(() => null)
+  const zeros = z.map(() => 0)
+  const layers: LayerTable = {
+    z,
+    height: z.map(() => 0.2),
+    seconds: z.map((v, i) => (quick(v) ? 6 : 18 + 0.2 * (i % 3))),
+    fan: z.map(() => 1),
+    nozzle: known,
+    bed: known,
+    outerSpeed: known,
+    outerAsked: known,
+    meltPeak: zeros,
+    meltMean: zeros,
+    width: known,
+    fed: z.map(() => 40),
+    retractions: zeros,
+    openAir: zeros,
+    stop: zeros,
+    supported: z.map(() => 100),
+    overhang: zeros,
+    spans: z.map(() => []),
+  }
+  const at = (heights: number[], along?: 'wall') => {
+    const out = evaluate(
+      { kind: 'bands', heights, spacing: null, along },
+      { machine, filament: null, layers },
+    )
+    return out.of === 'bands' ? out.outcome : null
+  }
+  expect(at([8.5, 20.5])).toMatchObject({ kind: 'found', layerTimes: { inside: 6 } })
+  expect(at([4.1, 14.2])!.layerTimes).toBeNull()
+  expect(at([8.5, 20.5], 'wall')!.layerTimes).toBeNull()
 })

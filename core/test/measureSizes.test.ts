@@ -45,6 +45,8 @@ interface World {
   scaleZ: number
   flare: number
   skew: number
+  /** mm for each 10 mm/s over the mean. */
+  speed: number
 }
 
 /**
@@ -53,11 +55,15 @@ interface World {
  */
 function measured(world: World, seed: number, readings = plate(), repeats = 2): SizeReading[] {
   const normal = normalStream(randomStream(seed))
+  const told = readings.flatMap((r) => r.speed ?? [])
+  const mean = told.length ? told.reduce((s, v) => s + v, 0) / told.length : 0
   const stretched = (dx: number, dy: number) =>
     Math.hypot(dx * (1 + world.scaleX) + dy * world.skew, dy * (1 + world.scaleY))
   return readings.map((r) => {
     const flare = r.place === 'base' ? world.flare : 0
-    const grown = r.kind === 'inside' ? world.hole : world.contour + flare
+    // faster faces get a thinner or thicker bead, about the mean speed of the plate
+    const bead = (world.speed * ((r.speed ?? mean) - mean)) / 10
+    const grown = r.kind === 'inside' ? world.hole - bead : world.contour + flare + bead
     const h = r.nominal / Math.SQRT2
     const true_ =
       r.axis === 'z'
@@ -76,7 +82,17 @@ function measured(world: World, seed: number, readings = plate(), repeats = 2): 
     }
   })
 }
-const NOTHING: World = { contour: 0, hole: 0, scaleX: 0, scaleY: 0, height: 0, scaleZ: 0, flare: 0, skew: 0 }
+const NOTHING: World = {
+  contour: 0,
+  hole: 0,
+  scaleX: 0,
+  scaleY: 0,
+  height: 0,
+  scaleZ: 0,
+  flare: 0,
+  skew: 0,
+  speed: 0,
+}
 const apart = (readings: SizeReading[], more = {}): SizesOutcome =>
   takeApart(readings, { instrument: USUAL_INSTRUMENT, ...more })
 
@@ -100,9 +116,14 @@ test('simulated plates: every term without bias, intervals that hold 93 to 97 of
       scaleZ: some(between(-0.01, 0.01)),
       flare: some(between(0, 0.4)),
       skew: some(between(-0.01, 0.01)),
+      speed: some(between(-0.04, 0.04)),
     }
-    const { terms } = apart(measured(world, 1000 + k))
-    expect(terms).toHaveLength(8)
+    // short faces are printed slower
+    const paced = plate().map((r, i) =>
+      r.axis === 'z' || r.place === 'base' ? r : { ...r, speed: 25 + ((i * 7) % 30) },
+    )
+    const { terms } = apart(measured(world, 1000 + k, paced))
+    expect(terms).toHaveLength(9)
     for (const { term, value, plusMinus, significant } of terms) {
       ;(off[term] ??= []).push(value - world[term])
       held[term] = (held[term] ?? 0) + Number(Math.abs(value - world[term]) <= plusMinus)
@@ -121,6 +142,46 @@ test('simulated plates: every term without bias, intervals that hold 93 to 97 of
     expect([term, share > 0.95 - slack && share < 0.95 + slack]).toEqual([term, true])
   }
   expect(wrong / asked).toBeLessThan(0.06)
+})
+
+test('unequal speeds are a term of their own: with them told, the contour is not blamed; alike, nothing is asked of them', () => {
+  const world: World = { ...NOTHING, speed: 0.03 }
+  // along X slow, along Y fast: without the speeds it would pass for a fault of the axes
+  const paced = plate().map((r) =>
+    r.axis === 'z' ? r : { ...r, speed: r.axis === 'x' ? 20 + r.nominal / 5 : 60 - r.nominal / 10 },
+  )
+  const found = apart(measured(world, 3, paced))
+  const speed = found.terms.find((t) => t.term === 'speed')!
+  expect(Math.abs(speed.value - 0.03)).toBeLessThan(speed.plusMinus)
+  expect(speed.significant).toBe(true)
+  expect(found.reasons.map((r) => r.code)).toContain('speed-spreads')
+  const keys = found.corrections.map((c) => c.key)
+  for (const key of ['contourOffset', 'scaleX', 'scaleY']) expect(keys).not.toContain(key)
+  expect(found.machine).toEqual([])
+  expect(
+    apart(measured(world, 3, paced).map(({ speed: _, ...r }) => r)).terms.some((t) => t.term === 'speed'),
+  ).toBe(false)
+  expect(
+    apart(
+      measured(
+        NOTHING,
+        3,
+        plate().map((r) => ({ ...r, speed: 40 })),
+      ),
+    ).terms.some((t) => t.term === 'speed'),
+  ).toBe(false)
+})
+
+test('a contour without a wall asks for one; a wall tells the flow’s share', () => {
+  const open = apart(measured({ ...NOTHING, contour: 0.16 }, 5), { wall: 0.44 })
+  expect(open.reasons.map((r) => r.code)).toContain('wall-would-tell')
+  expect(open.next).toMatchObject({ kind: 'wall', nominal: 0.44 })
+  const wall: SizeReading = { ...size('w', 'x', 0.44, 'wall'), measures: [0.52, 0.53, 0.52] }
+  const closed = apart([...measured({ ...NOTHING, contour: 0.16 }, 5), wall], { wall: 0.44 })
+  expect(closed.reasons.map((r) => r.code)).toContain('part-of-flow')
+  expect(closed.next?.kind).not.toBe('wall')
+  const offset = (o: SizesOutcome) => o.corrections.find((c) => c.key === 'contourOffset')!.value
+  expect(offset(closed)).toBeGreaterThan(offset(open) + 0.03)
 })
 
 test('what is found is undone: a plate printed with the corrections has nothing left that matters', () => {

@@ -233,7 +233,7 @@ test('kinds of joint are read apart: upright ones give the offset, lying ones sa
   expect(out).toMatchObject({ kind: 'found', best: 0.4 })
   expect(out.adopt).toMatchObject([{ key: 'contourOffset', value: -0.1 }])
   expect(out.reasons).toContainEqual(expect.objectContaining({ values: { snug: 0.2, free: 0.3 } }))
-  expect(out.reasons.map((r) => say(r)).join(' ')).toMatch(/Lying tongue: leave 0.4 mm, which is 2 layers/)
+  expect(out.reasons.map((r) => say(r)).join(' ')).toMatch(/Lying tongue: leave 0.4\smm, which is 2\slayers/)
   // lying ones alone tell no offset
   const lying = read((c) => (c.joint!.endsWith('lying') ? 4 : 0))
   expect(lying.kind).toBe('end')

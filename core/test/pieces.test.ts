@@ -323,6 +323,23 @@ test.each(PIECE_IDS.map((id) => [id]))(
   },
 )
 
+test('size plate: each size knows how fast its faces are printed, as the path says; heights and bases have no speed', () => {
+  const pair = {
+    machine: DEMO_MACHINES.greenhouse,
+    filament: rolls.fern,
+    recipe: deriveRecipe({ machine: DEMO_MACHINES.greenhouse, filament: rolls.fern }),
+  }
+  const { cells } = makePiece(pair, planOf(pair, 'size-plate'))
+  const asked = pair.recipe.outerSpeed.value
+  for (const c of cells) {
+    if (c.axis === 'z' || c.base) expect([c.id, c.speed]).toEqual([c.id, undefined])
+    else expect([c.id, c.speed! > 2 && c.speed! <= asked + 0.1]).toEqual([c.id, true])
+  }
+  // the 30 mm faces of the square reach more than the 7 mm ends of a bar
+  const of = (id: string) => cells.find((c) => c.id === id)!.speed!
+  expect(of('square-d1')).toBeGreaterThan(of('x-2'))
+})
+
 test('joints: the gap that is drawn is the gap that is laid, upright between faces and lying between layers', () => {
   const pair = {
     machine: DEMO_MACHINES.greenhouse,

@@ -143,6 +143,8 @@ export function measurementContext(
     speedRatio: Math.max(...speeds) / Math.min(...speeds),
     layerSeconds: own ? median(own.seconds.slice(2)) : null,
     layerFed: own ? median(own.fed.slice(2)) : null,
+    layers: own,
+    wall: n('outerWidth'),
   }
 }
 

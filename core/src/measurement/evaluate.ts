@@ -2,6 +2,7 @@ import type { Reason } from '../quantity/reason'
 import type { Machine } from '../machine/machine'
 import { cardOf } from '../material/cards'
 import { diameterFacts, type Filament } from '../material/filament'
+import type { LayerTable } from '../toolpath/table'
 import { bedOutcome, type BedOutcome } from './bed'
 import { causesOfBands, causesOfRibs, type BandsContext, type PossibleCause } from './causes'
 import {
@@ -17,6 +18,7 @@ import {
 import { spacingInterval, spacingOfHeights, type Spacing } from './periods'
 import { measuredReason } from './reasons'
 import { ripplesOutcome, type RipplesOutcome } from './ripples'
+import { stepsOfLayerTime, type LayerTimeStep } from './layerTimes'
 import { NO_CORRECTION, takeApart, type SizesInUse, type SizesOutcome } from './sizes'
 import type { Measured } from './types'
 
@@ -31,9 +33,13 @@ export interface MeasurementContext {
   layerHeight?: number
   /** Fastest over slowest of walls and fill. */
   speedRatio?: number
+  /** mm, a line of the outer wall. */
+  wall?: number
   /** Seconds a layer takes, and mm of filament it is fed, as a path file shows. */
   layerSeconds?: number | null
   layerFed?: number | null
+  /** Layers of that file. */
+  layers?: LayerTable | null
   /** s; of watched heaters. */
   nozzlePeriod?: number | null
   bedPeriod?: number | null
@@ -43,6 +49,8 @@ export interface BandsOutcome {
   kind: 'found' | 'flat' | 'few'
   spacing: Spacing | null
   causes: PossibleCause[]
+  /** Layers at the bands take another time than the others in the path file. */
+  layerTimes: LayerTimeStep | null
   reasons: Reason[]
 }
 
@@ -79,6 +87,7 @@ export function evaluate(measured: Measured, context: MeasurementContext): Evalu
             inUse: context.inUse ?? NO_CORRECTION,
             ...(card && { shrink: card.shrink, soft: card.flexible, family: card.id }),
             speedRatio: context.speedRatio,
+            wall: context.wall,
           },
           measured.wanted,
         ),
@@ -103,7 +112,12 @@ export function evaluate(measured: Measured, context: MeasurementContext): Evalu
         : spacingOfHeights(measured.heights)
       const causesOf = (found: Spacing) =>
         measured.along === 'wall' ? causesOfRibs(found, machine) : causesOfBands(found, bandsContext(context))
-      return { of: 'bands', outcome: bandsOutcome(spacing, measured.heights.length, causesOf) }
+      const outcome = bandsOutcome(spacing, measured.heights.length, causesOf)
+      const steps =
+        context.layers && measured.along !== 'wall'
+          ? stepsOfLayerTime(measured.heights, context.layers)
+          : null
+      return { of: 'bands', outcome: steps ? withSteps(outcome, steps) : outcome }
     }
     case 'ripples':
       return {
@@ -111,6 +125,13 @@ export function evaluate(measured: Measured, context: MeasurementContext): Evalu
         outcome: ripplesOutcome(measured.readings, measured.allowed, machine.belt.pitch),
       }
   }
+}
+
+/** The time between layers accounts for the bands, whether they keep a spacing or not. */
+function withSteps(outcome: BandsOutcome, layerTimes: LayerTimeStep): BandsOutcome {
+  const said = measuredReason('layer-times-step', layerTimes)
+  const others = outcome.reasons.filter((r) => r.code !== 'none-fits' && r.code !== 'too-few-readings')
+  return { ...outcome, kind: 'found', layerTimes, reasons: [...others, said] }
 }
 
 const bandsContext = (c: MeasurementContext): BandsContext => ({
@@ -136,16 +157,24 @@ function bandsOutcome(
       kind: 'few',
       spacing: null,
       causes: [],
+      layerTimes: null,
       reasons: [measuredReason('too-few-readings', { count, wanted: 3 })],
     }
   if (spacing.p > BY_ACCIDENT)
-    return { kind: 'flat', spacing, causes: [], reasons: [measuredReason('no-spacing', { p: spacing.p })] }
+    return {
+      kind: 'flat',
+      spacing,
+      causes: [],
+      layerTimes: null,
+      reasons: [measuredReason('no-spacing', { p: spacing.p })],
+    }
   const causes = causesOf(spacing)
   const fit = causes.filter((c) => c.fits)
   return {
     kind: 'found',
     spacing,
     causes,
+    layerTimes: null,
     reasons: [
       measuredReason('spacing-is', { spacing: spacing.value, plusMinus: spacingInterval(spacing), count }),
       ...fit.map((c) => measuredReason('cause-fits', { cause: c.cause, period: c.period, off: c.off * 100 })),

@@ -5,11 +5,20 @@ import type { SizeReading } from './types'
 /** A size worth measuring next, and the term it tells of. */
 export interface SizeSuggestion {
   axis: SizeReading['axis']
-  kind: 'outside' | 'inside'
+  kind: 'outside' | 'inside' | 'wall'
   place: SizeReading['place']
   nominal: number
   term: SizeTerm
 }
+
+/** A wall, which tells what of a contour is the flow's. @param width mm of a line */
+export const wallNext = (width = 0.45): SizeSuggestion => ({
+  axis: 'x',
+  kind: 'wall',
+  place: 'above',
+  nominal: Number(width.toFixed(2)),
+  term: 'contour',
+})
 
 /** Lengths a caliper reads well, mm. */
 const SUGGESTED = [10, 20, 40, 60, 100]
@@ -36,6 +45,7 @@ export function bestNext(
     scaleY: 0.001,
     scaleZ: 0.002,
     skew: 0.001,
+    speed: 0.02,
   }
   const n = terms.length
   const information = Array.from({ length: n }, (_, i) =>

@@ -11,6 +11,9 @@ export interface MeasurementReasons {
   'machine-scale': { axis: string; value: number }
   'part-of-flow': { wall: number; contour: number }
   'speeds-unequal': { ratio: number }
+  /** mm/s of the slowest and fastest faces; by how much the fast ones stand out further, mm. */
+  'speed-spreads': { slow: number; fast: number; spread: number }
+  'wall-would-tell': object
   'not-round': { spread: number; nominal: number }
   'as-scale-or-contour': { scale: number; contour: number }
   'soft-takes-scale': object
@@ -67,6 +70,8 @@ export interface MeasurementReasons {
   'no-spacing': { p: number }
   'cause-fits': { cause: string; period: number; off: number }
   'none-fits': object
+  /** s a layer takes at the bands and between them. */
+  'layer-times-step': { inside: number; outside: number; p: number }
   'frequency-constant': { frequency: number; plusMinus: number }
   'spacing-constant': { spacing: number; pitch: number | null }
   'cannot-tell-ripples': object

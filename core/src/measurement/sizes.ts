@@ -6,8 +6,8 @@ import { meanOf } from '../statistics/uncertainty'
 import { ownUncertainty, readingUncertainty, type Instrument } from './instruments'
 import { measuredReason } from './reasons'
 import { independent, united } from './elimination'
-import { bestNext, type SizeSuggestion } from './nextSize'
-import { SIZE_TERMS, columnsOf, rowOf, type SizeTerm, type Taken } from './sizeTerms'
+import { bestNext, wallNext, type SizeSuggestion } from './nextSize'
+import { SIZE_TERMS, columnsOf, paced, rowOf, type SizeShape, type SizeTerm, type Taken } from './sizeTerms'
 import type { SizeReading, WantedSize } from './types'
 
 /** A term with its interval. mm; scales as a share of the length; skew in radians. */
@@ -55,6 +55,8 @@ export interface SizesContext {
   family?: string
   /** Fastest over slowest of the walls and fill the part was printed with. */
   speedRatio?: number
+  /** mm, how thick a wall of one line is meant to be. */
+  wall?: number
 }
 
 /** A size foretold, now and once corrected, mm with half of the 95 % interval. */
@@ -110,13 +112,13 @@ export function takeApart(
   wanted: readonly WantedSize[] = [],
 ): SizesOutcome {
   const usual = readingUncertainty(context.instrument)
-  const taken = readings
-    .filter((r) => r.measures.length && r.kind !== 'wall')
-    .map((reading): Taken => {
+  const taken = paced(readings.filter((r) => r.measures.length && r.kind !== 'wall')).map(
+    (reading): Taken => {
       const n = reading.measures.length
       // half of the scatter lies in the face, half in the reading: repeats cure only the latter
       return { reading, error: meanOf(reading.measures).mean - reading.nominal, weight: 2 / (1 + 1 / n) }
-    })
+    },
+  )
   const walls = readings.filter((r) => r.measures.length && r.kind === 'wall')
   const empty: SizesOutcome = {
     kind: 'few',
@@ -184,8 +186,16 @@ export function takeApart(
     // what the flow does is not the contour's to mend
     moved = wall !== null && Math.abs(wall) > usual ? contour.value - wall : contour.value
     correct('contourOffset', inUse.contourOffset - moved / 2, withOwn(contour.plusMinus))
-    if ((context.speedRatio ?? 1) > 1.4)
+    if (!terms.includes('speed') && (context.speedRatio ?? 1) > 1.4)
       reasons.push(measuredReason('speeds-unequal', { ratio: context.speedRatio! }))
+    if (wall === null) reasons.push(measuredReason('wall-would-tell'))
+  }
+  const speed = significant('speed')
+  if (speed) {
+    const speeds = taken.flatMap(({ reading: r }) => r.speed ?? [])
+    const [slow, fast] = [Math.min(...speeds), Math.max(...speeds)]
+    const spread = (speed.value * (fast - slow)) / 10
+    reasons.push(measuredReason('speed-spreads', { slow, fast, spread }))
   }
   const hole = significant('hole')
   // moving the contour opens holes as well: the hole offset takes what is left
@@ -293,7 +303,7 @@ export function takeApart(
   else reasons.push(measuredReason('leaves-after', { plusMinus: t95 * sd }))
 
   const undone = undoneBy(corrections, machine, inUse)
-  const at = (r: Parameters<typeof columnsOf>[0]) => {
+  const at = (r: SizeShape) => {
     const x = rowOf(r, model)
     const now = x.reduce((s, v, j) => s + v * fit.coefficients[j], 0)
     const variance = x.reduce((s, v, i) => s + v * x.reduce((q, w, j) => q + w * fit.inverse[i][j], 0), 0)
@@ -327,7 +337,9 @@ export function takeApart(
         outlier: taken.length > model.length + 2 && Math.abs(error - now) > outlierAt,
       }
     }),
-    next: bestNext(taken, present, sd),
+    // what stands out is contour or flow: only a wall tells; before that come terms that cannot be told apart
+    next:
+      contour && wall === null && !together.length ? wallNext(context.wall) : bestNext(taken, present, sd),
   }
 }
 
@@ -344,7 +356,7 @@ function undoneBy(
   const axisScale = (axis: 'x' | 'y' | 'z') =>
     change(axis === 'x' ? 'scaleX' : axis === 'y' ? 'scaleY' : 'scaleZ') / 100 +
     ((machine.find((m) => m.axis === axis)?.factor ?? 1) - 1)
-  return (r: Parameters<typeof columnsOf>[0]): number => {
+  return (r: SizeShape): number => {
     const c = columnsOf(r)
     return (
       (c.contour ?? 0) * 2 * change('contourOffset') +

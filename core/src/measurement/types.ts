@@ -24,6 +24,8 @@ export interface SizeReading {
   nominal: number
   /** mm, repeats */
   measures: number[]
+  /** mm/s its faces were printed at, where somebody knows. */
+  speed?: number
 }
 
 /** A size of the real part, to be foretold. */

@@ -1,3 +1,4 @@
+import type { Program } from '../gcode/program'
 import { readGcode } from '../gcode/reader/reader'
 import type { Machine } from '../machine/machine'
 import { cardOf } from '../material/cards'
@@ -11,6 +12,7 @@ import { isNumberKey, settingOf } from '../recipe/settings'
 import { median } from '../statistics/summary'
 import { readPath } from '../toolpath/reading'
 import { PIECES } from './pieces'
+import { withFaceSpeeds } from './shared/faceSpeeds'
 import { stepsOnRoll, stepsWithin, type PairOnBench, type StepProposal } from './pieces/piece'
 import { pieceFault, stepReason } from './reasons'
 import {
@@ -142,14 +144,20 @@ export function makePiece(pair: PairOnBench, plan: PiecePlan, header: readonly s
   try {
     const { cells, view } = d.build(b, plan)
     const { gcode, box } = b.finish()
+    const program = programOf(gcode)
+    const motion = planMotion(program, pair.machine.limits)
     return {
       id: plan.piece,
       gcode,
-      cells: d.timed ? timed(cells, gcode, pair.machine) : cells,
+      cells: d.timed
+        ? timed(cells, program, pair.machine)
+        : d.speeds
+          ? withFaceSpeeds(cells, program, motion, pair.recipe.outerWidth.value)
+          : cells,
       view,
       box,
       open: b.open,
-      seconds: secondsOf(gcode, pair.machine),
+      seconds: motion.total + AROUND,
     }
   } catch (error) {
     if (error instanceof PlanError) throw new PieceError(pieceFault(error.code))
@@ -163,14 +171,9 @@ const programOf = (gcode: string) => readGcode(Uint8Array.from(gcode, (c) => Mat
 /** Getting ready and putting away: homing and the end; heating depends on the machine. s */
 const AROUND = 90
 
-/** How long a program prints, s, as its motion is planned on this machine. */
-function secondsOf(gcode: string, machine: Machine): number {
-  return planMotion(programOf(gcode), machine.limits).total + AROUND
-}
-
 /** Cells with the time a layer of theirs takes on this machine, s, as the path reader plans it. */
-function timed(cells: readonly Cell[], gcode: string, machine: Machine): Cell[] {
-  const { layers } = readPath(programOf(gcode), {
+function timed(cells: readonly Cell[], program: Program, machine: Machine): Cell[] {
+  const { layers } = readPath(program, {
     filamentDiameter: 1.75, // times do not hang on it
     density: 1.24,
     nozzleDiameter: machine.nozzle.diameter,

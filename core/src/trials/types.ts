@@ -32,6 +32,8 @@ export interface Cell {
   base?: boolean
   /** A pin or a bore. */
   round?: boolean
+  /** mm/s the walls it is measured between are printed at. */
+  speed?: number
   /** What kind of joint it is. */
   joint?: JointShape
 }

@@ -17,6 +17,8 @@ export interface TakenMeasurement {
   inUse: SizesInUse | null
   /** Screws were turned, steps corrected, the roll dried again: what was measured is so no more. */
   acted: boolean
+  /** What the sizes were taken of; calipers on any part where it is left out. */
+  by?: 'size-plate'
 }
 
 /** The corrections of sizes that a recipe has. */
@@ -42,6 +44,7 @@ const MATTERS = {
   tilt: 0.12,
   bow: 0.1,
   feed: 0.012,
+  bore: 0.1,
 }
 
 /**
@@ -49,7 +52,7 @@ const MATTERS = {
  * a fixed rate. What it cannot tell it says nothing of.
  */
 export function measurementEvidence(
-  { measured, inUse, acted }: TakenMeasurement,
+  { measured, inUse, acted, by }: TakenMeasurement,
   context: MeasurementContext,
 ): LookResult[] {
   // sizes are foretold under the recipe as it is now; of the rest only what still stands speaks
@@ -68,7 +71,9 @@ export function measurementEvidence(
     normalShare((value - bound) / Math.max(1e-9, plusMinus / 1.96))
   switch (of) {
     case 'sizes':
-      return outcome.kind === 'few' ? [] : sizesEvidence(shifted(outcome, then, now), above, result)
+      return outcome.kind === 'few'
+        ? []
+        : sizesEvidence(shifted(outcome, then, now), by ?? 'calipers', above, result)
     case 'bed': {
       if (outcome.kind === 'few') return []
       const u = 2 * Math.max(0.01, outcome.plane ? planeUncertainty(outcome.plane, 0, 0) : 0.05)
@@ -78,7 +83,14 @@ export function measurementEvidence(
       ]
     }
     case 'simple':
-      return simpleEvidence(measured, outcome.value, outcome.plusMinus, above, result)
+      return simpleEvidence(
+        measured,
+        outcome.value,
+        outcome.plusMinus,
+        context.machine.nozzle.diameter,
+        above,
+        result,
+      )
     case 'bands': {
       const causes: Partial<Record<string, SuspectId>> = {
         'screw-lead': 'screw-wobble',
@@ -88,10 +100,24 @@ export function measurementEvidence(
         'belt-tooth': 'belt-tooth-imprint',
       }
       if (outcome.kind !== 'found') return []
-      return outcome.causes.flatMap((c) => {
-        const suspect = causes[c.cause]
-        return suspect ? [result('mark-heights', suspect, c.fits ? 0.93 : 0.05)] : []
-      })
+      return [
+        ...outcome.causes.flatMap((c) => {
+          const suspect = causes[c.cause]
+          // bands that the time between layers accounts for speak of no period
+          return suspect ? [result('mark-heights', suspect, c.fits && !outcome.layerTimes ? 0.93 : 0.05)] : []
+        }),
+        // layers that take less than the others have no time to set
+        ...(outcome.layerTimes
+          ? [
+              result('mark-heights', 'speed-swings', 0.9),
+              result(
+                'mark-heights',
+                'layer-time-too-short',
+                outcome.layerTimes.inside < outcome.layerTimes.outside ? 0.8 : 0.3,
+              ),
+            ]
+          : []),
+      ]
     }
     case 'ripples':
       if (outcome.kind === 'frame')
@@ -125,28 +151,25 @@ function shifted(outcome: SizesOutcome, then: SizesInUse, now: SizesInUse): Size
   return { ...outcome, terms: outcome.terms.map((t) => ({ ...t, value: t.value + (by[t.term] ?? 0) })) }
 }
 
-function sizesEvidence({ terms, reasons }: SizesOutcome, above: Above, result: Result): LookResult[] {
+function sizesEvidence(
+  { terms, reasons }: SizesOutcome,
+  by: LookId,
+  above: Above,
+  result: Result,
+): LookResult[] {
   const term = (id: SizeTerm) => terms.find((t) => t.term === id)
   const out: LookResult[] = []
   const contour = term('contour')
   if (contour)
     out.push(
-      result(
-        'size-plate',
-        'contour-not-compensated',
-        above(contour.value, contour.plusMinus, MATTERS.contour),
-      ),
-      result(
-        'size-plate',
-        'contour-overcompensated',
-        above(-contour.value, contour.plusMinus, MATTERS.contour),
-      ),
+      result(by, 'contour-not-compensated', above(contour.value, contour.plusMinus, MATTERS.contour)),
+      result(by, 'contour-overcompensated', above(-contour.value, contour.plusMinus, MATTERS.contour)),
     )
   const hole = term('hole')
   if (hole)
     out.push(
       result(
-        'size-plate',
+        by,
         'hole-not-compensated',
         // what the contour does to holes as well is not theirs
         above(-hole.value - Math.max(0, contour?.value ?? 0), hole.plusMinus, MATTERS.hole),
@@ -159,10 +182,10 @@ function sizesEvidence({ terms, reasons }: SizesOutcome, above: Above, result: R
       above(-x.value, x.plusMinus, MATTERS.scale),
       above(-y.value, y.plusMinus, MATTERS.scale),
     )
-    out.push(result('size-plate', 'shrink-not-compensated', apart ? Math.min(0.2, both) : both))
+    out.push(result(by, 'shrink-not-compensated', apart ? Math.min(0.2, both) : both))
     out.push(
       result(
-        'size-plate',
+        by,
         'axis-scale-off',
         apart
           ? Math.max(
@@ -174,10 +197,7 @@ function sizesEvidence({ terms, reasons }: SizesOutcome, above: Above, result: R
     )
   }
   const skew = term('skew')
-  if (skew)
-    out.push(
-      result('size-plate', 'axes-not-square', above(Math.abs(skew.value), skew.plusMinus, MATTERS.skew)),
-    )
+  if (skew) out.push(result(by, 'axes-not-square', above(Math.abs(skew.value), skew.plusMinus, MATTERS.skew)))
   return out
 }
 
@@ -185,6 +205,7 @@ function simpleEvidence(
   measured: Measured,
   value: number | null,
   plusMinus: number | null,
+  nozzle: number,
   above: Above,
   result: Result,
 ): LookResult[] {
@@ -197,6 +218,15 @@ function simpleEvidence(
     case 'drying':
       // % lost, against what a wet roll loses
       return [result('weigh-and-dry', 'filament-wet', above(value, plusMinus ?? 0.1, 0.2))]
+    case 'thread':
+      // a bore is another one from a tenth of its width on; a thread tells it to about as much
+      return [
+        result(
+          'hang-thread',
+          'nozzle-worn-or-wrong',
+          above(Math.abs(value - nozzle), plusMinus ?? 0.05, MATTERS.bore * nozzle),
+        ),
+      ]
     case 'heater':
       return measured.of === 'bed' ? [result('watch-heater', 'bed-heat-cycling', above(value, 1, 4))] : []
     default:

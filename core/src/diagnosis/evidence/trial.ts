@@ -47,7 +47,7 @@ export function evidenceOfTrials(all: readonly ReadTrial[], context: OutcomeCont
     // a plate is laid as it is drawn: with the recipe's corrections it would be as much better
     if (piece === 'size-plate')
       return measurementEvidence(
-        { measured: sizesOfPlate(t), inUse: NO_CORRECTION, acted: false },
+        { measured: sizesOfPlate(t), inUse: NO_CORRECTION, acted: false, by: 'size-plate' },
         { machine: context.machine, filament: context.filament, inUse: inUseOf(context.recipe) },
       )
     return trialEvidence(piece, outcomeAmong(t, all, context), context.recipe)

@@ -109,7 +109,7 @@ export const MACHINE = group('machine', {
     prior: 'R',
     signs: { 'error-grows-with-length': 'S', 'one-axis-only': 'M', 'height-wrong': 'W' },
     tell: 'Measure long lengths along one axis.',
-    by: ['size-plate'],
+    by: ['size-plate', 'calipers'],
     mends: [hand('set-steps', 20, 'Correct the machine, not the recipe.')],
   },
   'axes-not-square': {

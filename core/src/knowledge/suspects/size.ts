@@ -13,7 +13,7 @@ export const SIZE = group('size', {
     },
     context: [when('contourZero', 2, 'The contour is not moved in.')],
     tell: 'The error is the same at every length.',
-    by: ['size-plate'],
+    by: ['size-plate', 'calipers'],
     mends: [step('contourOffset', -0.05, 'Every edge moves in by this.')],
     watch: ['joint-too-loose'],
   },
@@ -24,7 +24,7 @@ export const SIZE = group('size', {
     signs: { 'holes-too-small': 'S', 'error-constant': 'M' },
     context: [when('holeZero', 2, 'Holes are not opened.')],
     tell: 'Holes are small while outsides are right.',
-    by: ['size-plate'],
+    by: ['size-plate', 'calipers'],
     mends: [step('holeOffset', 0.05, 'Opens holes only.')],
   },
   'shrink-not-compensated': {
@@ -37,7 +37,7 @@ export const SIZE = group('size', {
       when('scaleUnset', 1, 'The scale is 100 %.'),
     ],
     tell: 'Both axes are short in proportion.',
-    by: ['size-plate'],
+    by: ['size-plate', 'calipers'],
     mends: [
       setTo(
         'scaleX',
@@ -98,7 +98,7 @@ export const SIZE = group('size', {
       when('noOffsets', -8, 'There is no offset that could be left over.'),
     ],
     tell: 'Size plate.',
-    by: ['size-plate'],
+    by: ['size-plate', 'calipers'],
     mends: [
       set('contourOffset', 0, 'Back to the drawn edge.', LEAST),
       set('holeOffset', 0, 'Back to the drawn hole.', MOST),

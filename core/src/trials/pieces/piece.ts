@@ -54,6 +54,8 @@ export interface PieceDefinition {
   outcome: OutcomeRule
   /** Each place is to know how long a layer of it takes. */
   timed?: boolean
+  /** Each place is to know how fast its faces are printed. */
+  speeds?: boolean
   /** What this machine or roll lacks for it; null when it can be printed. */
   lacks?: (pair: PairOnBench) => Reason | null
 }

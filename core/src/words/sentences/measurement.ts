@@ -18,13 +18,15 @@ export const SIZE_TERM_WORDS: Record<string, string> = {
   height: 'the height',
   flare: 'the flare at the base',
   skew: 'the angle between X and Y',
+  speed: 'the speed of the faces',
 }
 const term = (id: string) => SIZE_TERM_WORDS[id] ?? id
 const inTerm = (id: string, value: number, plusMinus: number): string => {
   if (id.startsWith('scale')) return `${signed(value * 100, 2)} ± ${quantity(plusMinus * 100, '%', 2)}`
   if (id === 'skew')
     return `${signed((value * 180) / Math.PI, 2)} ± ${quantity((plusMinus * 180) / Math.PI, '°', 2)}`
-  return `${signed(value, 3)} ± ${quantity(plusMinus, 'mm', 3)}`
+  const each = id === 'speed' ? ' for each 10 mm/s' : ''
+  return `${signed(value, 3)} ± ${quantity(plusMinus, 'mm', 3)}${each}`
 }
 /** What a cause of bands is called. */
 export const CAUSE_WORDS: Record<string, string> = {
@@ -69,6 +71,9 @@ export const measurementSentences: Sentences<MeasurementReasons> = {
     `A wall is ${signed(v.wall, 3)} mm off: so much of the ${signed(v.contour, 3)} mm is the flow’s. Correct the flow first.`,
   'speeds-unequal': (v) =>
     `Walls and fill run at speeds ${figure(v.ratio, 1)} times apart, which spreads sizes: equal speeds first make the rest surer.`,
+  'speed-spreads': (v) =>
+    `Sizes printed at ${quantity(v.fast, 'mm/s', 0)} are ${quantity(Math.abs(v.spread), 'mm', 2)} ${v.spread < 0 ? 'smaller' : 'larger'} outside than those at ${quantity(v.slow, 'mm/s', 0)}: the rest is told for the mean of the two. One speed for all faces, or pressure compensation, mends this; no offset does.`,
+  'wall-would-tell': plain('Measure a wall of one line as well: it tells how much of this is the flow’s.'),
   'not-round': (v) =>
     `The ${quantity(v.nominal, 'mm', 1)} round differs by ${quantity(v.spread, 'mm', 2)} with the direction: belts or play, not a recipe’s value.`,
   'as-scale-or-contour': (v) =>
@@ -142,6 +147,8 @@ export const measurementSentences: Sentences<MeasurementReasons> = {
   'no-spacing': plain('No spacing stands out: heights strewn at random would do as well.'),
   'cause-fits': (v) =>
     `${(CAUSE_WORDS[v.cause] ?? v.cause).replace(/^./, (c) => c.toUpperCase())} fits: ${quantity(v.period, 'mm', 2)}, ${signed(v.off, 1)} %.`,
+  'layer-times-step': (v) =>
+    `Layers at these bands take ${quantity(v.inside, 's', 1)}, the others ${quantity(v.outside, 's', 1)}: the time between layers steps there (by chance in ${figure(v.p * 100, 0)} of 100).`,
   'none-fits': plain('None of what this machine repeats fits that spacing.'),
   'frequency-constant': (v) =>
     `They keep ${quantity(v.frequency, 'Hz', 0)} ± ${figure(v.plusMinus, 0)} at every speed: the frame or the head swings.`,

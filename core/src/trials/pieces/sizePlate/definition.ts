@@ -19,6 +19,7 @@ export const SIZE_PLATE: PieceDefinition = {
     steps: stepsOf('length', 10, Math.min(70, Math.floor(machine.bed.width * 0.3)), 4),
     reason: stepReason('centimetre-to-third-of-bed'),
   }),
+  speeds: true,
   build: sizePlate,
   outcome: sizePlateOutcome,
 }

@@ -28,6 +28,7 @@ export function sizesOfPlate(t: ReadTrial): MeasuredOf<'sizes'> {
               round: c.round ?? false,
               nominal: c.nominal,
               measures: t.readings[c.id]?.skipped ? [] : (t.readings[c.id]?.measures ?? []),
+              ...(c.speed !== undefined && { speed: c.speed }),
             },
           ]
         : [],
