@@ -5,8 +5,8 @@
 const FLOORS = [
   ['quantity', 'statistics', 'material', 'machine', 'extrusion'],
   ['gcode', 'motion', 'geometry'],
-  ['toolpath', 'planner', 'measurement'],
-  ['recipe'],
+  ['toolpath', 'planner'],
+  ['recipe', 'measurement'],
   ['knowledge'],
   ['trials', 'diagnosis'],
   ['casework'],

@@ -24,7 +24,14 @@ export interface CaseRecords {
 export const takenOf = (
   records: readonly Pick<MeasurementRecord, 'measured' | 'inUse' | 'acted'>[],
 ): TakenMeasurement[] =>
-  records.map(({ measured, inUse, acted }) => ({ measured, inUse, acted: acted !== null })).reverse()
+  records
+    .map(({ measured, inUse, acted }) => ({
+      measured,
+      inUse,
+      acted: acted !== null,
+      stepsCorrected: acted?.what === 'steps',
+    }))
+    .reverse()
 
 /** What a case is looked at with, from the records of its pair. */
 export function diagnosisContextOf(s: CaseRecords): DiagnosisContext {

@@ -101,6 +101,18 @@ export const measured = z.union(
     }),
     z.object({ kind: z.literal('roll'), gross: grams, spool: numberIn(0, 5000, 'The spool', 'g') }),
     z.object({
+      kind: z.literal('diameter'),
+      places: z
+        .array(
+          z.object({
+            a: numberIn(1, 3.2, 'A measured diameter', 'mm'),
+            b: numberIn(1, 3.2, 'A measured diameter', 'mm').nullable(),
+          }),
+        )
+        .max(40, { error: 'Forty places are the most.' }),
+      resolution: numberIn(0.001, 1, 'The step of the display', 'mm'),
+    }),
+    z.object({
       kind: z.literal('thread'),
       diameters: z.array(numberIn(0.05, 4, 'A diameter', 'mm')).max(20),
       resolution: numberIn(0.001, 1, 'The step of the display', 'mm'),
@@ -140,7 +152,7 @@ export const measured = z.union(
 export const measurementAct = z.object({
   /** The recipe version it went into; null where machine or roll were changed. */
   version: z.number().nullable(),
-  what: z.enum(['recipe', 'levelled', 'steps', 'weight']),
+  what: z.enum(['recipe', 'levelled', 'steps', 'weight', 'diameter']),
 })
 export type MeasurementAct = z.infer<typeof measurementAct>
 
@@ -189,4 +201,4 @@ export const adoptMeasurement = z.object({
     .min(1, { error: 'Choose at least one value to take over.' })
     .max(10),
 })
-export const applyMeasurement = z.object({ what: z.enum(['levelled', 'steps', 'weight']) })
+export const applyMeasurement = z.object({ what: z.enum(['levelled', 'steps', 'weight', 'diameter']) })

@@ -4,7 +4,7 @@ import type { SettingKey } from '../recipe/settings'
 
 /** Sides of a pair that have to be known. */
 export type AspectId =
-  'firstLayer' | 'temperature' | 'flow' | 'retraction' | 'cooling' | 'melt' | 'seam' | 'size'
+  'bed' | 'firstLayer' | 'temperature' | 'flow' | 'retraction' | 'cooling' | 'melt' | 'seam' | 'size'
 
 /** How well one side of a pair is known. */
 export const READINESS_STATES = ['untested', 'from-card', 'measured', 'verified', 'stale'] as const
@@ -29,6 +29,17 @@ export interface Aspect {
 
 /** In the order a person tunes them. */
 export const ASPECTS: Record<AspectId, Aspect> = {
+  bed: {
+    label: 'Bed',
+    // what is known of it stands on the machine, not in a recipe
+    lead: [],
+    onCard: false,
+    suspects: ['bed-tilted', 'bed-warped'],
+    by: 'probe-grid',
+    after: [],
+    nozzle: false,
+    roll: false,
+  },
   firstLayer: {
     label: 'First layer',
     lead: ['zOffset', 'firstHeight'],

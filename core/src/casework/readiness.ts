@@ -51,7 +51,8 @@ export function readinessOf(input: ReadinessInput): { aspects: AspectState[]; ne
   const aspects = ASPECT_IDS.map((id): AspectState => {
     const a = ASPECTS[id]
     const risk = 1 - a.suspects.reduce((calm, s) => calm * (1 - (chance.get(s) ?? 0)), 1)
-    return { id, ...stateOf(a, machine, filament, values, today, verified), risk }
+    const state = id === 'bed' ? bedState(machine) : stateOf(a, machine, filament, values, today, verified)
+    return { id, ...state, risk }
   })
   const state = new Map(aspects.map((a) => [a.id, a]))
   const known = (id: AspectId) => ['measured', 'verified'].includes(state.get(id)!.state)
@@ -78,6 +79,18 @@ export function readinessOf(input: ReadinessInput): { aspects: AspectState[]; ne
       }),
     },
   }
+}
+
+/** Prints after which a bed on screws, or one with a probe, is to be measured again. Common practice, no source. */
+const LEVEL_LASTS = { screws: 30, probe: 150 }
+
+/** How well the bed is known: from what was left of it when it was levelled, and the prints since. */
+function bedState({ bed }: Machine): { state: ReadinessState; reason: Reason } {
+  const { residual, printsSinceLevel: prints, levelling } = bed
+  if (residual === null) return { state: 'untested', reason: caseReason('bed-unmeasured') }
+  if (prints !== null && prints > LEVEL_LASTS[levelling])
+    return { state: 'stale', reason: caseReason('bed-long-ago', { prints }) }
+  return { state: 'measured', reason: caseReason('bed-measured', { residual, prints }) }
 }
 
 function stateOf(

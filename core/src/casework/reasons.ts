@@ -37,6 +37,10 @@ export interface CaseReasons {
   'changed-untested': object
   'relative-unproven': object
   'card-untried': object
+  /** mm left of it, and prints since; null: not known. */
+  'bed-measured': { residual: number; prints: number | null }
+  'bed-long-ago': { prints: number }
+  'bed-unmeasured': object
   'start-untried': object
   'nozzle-changed-since': object
   'tested-days-ago': { days: number }

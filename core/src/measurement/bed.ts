@@ -3,7 +3,7 @@ import { tQuantile } from '../statistics/distributions'
 import { linearFit, type LinearFit } from '../statistics/regression'
 import { thickestLayer, type BedScrew, type BedScrews, type Machine } from '../machine/machine'
 import { measuredReason } from './reasons'
-import type { BedPoint, FeltGap, MeasuredOf } from './types'
+import type { BedPoint, FeltGap, Measured, MeasuredOf } from './types'
 
 /** Pitches of coarse metric threads, mm (ISO 261, 262). */
 export const PITCHES: Readonly<Record<string, number>> = { M3: 0.5, M4: 0.7, M5: 0.8, M6: 1, M8: 1.25 }
@@ -315,4 +315,35 @@ export function screwDrift(records: readonly LevellingRecord[]): Reason[] {
       ? [measuredReason('screw-drifts', { screw, perWeek, p: 0.05 })]
       : []
   })
+}
+
+/**
+ * Screws that give way by themselves, from all that was measured of a machine's bed.
+ * @param all newest first; what is not of a bed is passed over
+ */
+export function driftOf(
+  all: readonly { measured: Measured; on: string; turned: boolean }[],
+  machine: Machine,
+): Reason[] {
+  const { screws } = machine.bed
+  if (!screws) return []
+  const levellings = all
+    .flatMap(({ measured, on, turned }): LevellingRecord[] => {
+      if (measured.kind !== 'bed') return []
+      const { plane, bow } = bedOutcome(measured, machine, screws)
+      if (!plane) return []
+      const heights = screws.screws.map((s) => planeAt(plane, s.x, s.y))
+      const mean = heights.reduce((a, b) => a + b, 0) / heights.length
+      return [
+        {
+          on,
+          plane: { level: plane.level, slopeX: plane.slopeX, slopeY: plane.slopeY },
+          residual: bow,
+          turned,
+          screws: screws.screws.map((s, i) => ({ name: s.name, height: heights[i] - mean })),
+        },
+      ]
+    })
+    .reverse()
+  return screwDrift(levellings)
 }

@@ -5,6 +5,7 @@ import { diameterFacts, type Filament } from '../material/filament'
 import type { LayerTable } from '../toolpath/table'
 import { bedOutcome, type BedOutcome } from './bed'
 import { causesOfBands, causesOfRibs, type BandsContext, type PossibleCause } from './causes'
+import { diameterOutcome } from './diameter'
 import {
   dryingOutcome,
   feedOutcome,
@@ -102,6 +103,8 @@ export function evaluate(measured: Measured, context: MeasurementContext): Evalu
       return { of: 'simple', outcome: dryingOutcome(measured) }
     case 'roll':
       return { of: 'simple', outcome: rollOutcome(measured, rollFigures(filament)) }
+    case 'diameter':
+      return { of: 'simple', outcome: diameterOutcome(measured, filament?.diameter ?? 1.75) }
     case 'thread':
       return { of: 'simple', outcome: threadOutcome(measured, machine.nozzle.diameter) }
     case 'heater':

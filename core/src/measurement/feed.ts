@@ -18,7 +18,8 @@ export interface SimpleOutcome {
   value: number | null
   plusMinus: number | null
 }
-const few = (count: number, wanted: number): SimpleOutcome => ({
+/** Not enough was read to say anything. */
+export const tooFew = (count: number, wanted: number): SimpleOutcome => ({
   kind: 'few',
   reasons: [measuredReason('too-few-readings', { count, wanted })],
   value: null,
@@ -47,7 +48,7 @@ export function feedOutcome({
   fed,
   steps,
 }: MeasuredOf<'feed'>): SimpleOutcome & { factor: Uncertain | null } {
-  if (!fed.length) return { ...few(0, 1), factor: null }
+  if (!fed.length) return { ...tooFew(0, 1), factor: null }
   const { mean, sd, u, dof } = meanOf(fed)
   const parts = [
     { u: (asked / (mean * mean)) * (MARK / Math.sqrt(3)), dof: Infinity },
@@ -92,7 +93,7 @@ export function purgeOutcome(
   { fed, grams, resolution }: MeasuredOf<'purge'>,
   { diameter, density }: OfRoll,
 ): SimpleOutcome & { density: Uncertain | null } {
-  if (!grams.length) return { ...few(0, 1), density: null }
+  if (!grams.length) return { ...tooFew(0, 1), density: null }
   const { mean, u, dof } = meanOf(grams)
   const due = (filamentArea(diameter) * fed * density) / 1000
   const parts = (scale: number) => [
@@ -122,7 +123,7 @@ const USUAL_SPOOL = { grams: 200, half: 80 }
 /** A roll weighed before and after drying: the water it lost, as a share of the plastic. */
 export function dryingOutcome({ before, after, spool, resolution }: MeasuredOf<'drying'>): SimpleOutcome {
   const plastic = before - (spool ?? USUAL_SPOOL.grams)
-  if (!(plastic > 0)) return few(0, 1)
+  if (!(plastic > 0)) return tooFew(0, 1)
   const lost = (before - after) / plastic
   const { expanded } = combineUncertainties(lost, [
     { u: (Math.SQRT2 * resolutionUncertainty(resolution)) / plastic, dof: Infinity },
@@ -149,7 +150,7 @@ export function rollOutcome(
   { diameter, density }: OfRoll,
 ): SimpleOutcome {
   const grams = gross - spool
-  if (!(grams > 0)) return few(0, 1)
+  if (!(grams > 0)) return tooFew(0, 1)
   const metres = filamentLength(grams, diameter, density) / 1000
   return {
     kind: 'found',
@@ -167,7 +168,7 @@ export function threadOutcome(
   { diameters, resolution }: MeasuredOf<'thread'>,
   nozzle: number,
 ): SimpleOutcome {
-  if (!diameters.length) return few(0, 1)
+  if (!diameters.length) return tooFew(0, 1)
   const { mean, u, dof } = meanOf(diameters)
   const bore = combineUncertainties(mean / SWELL.value, [
     { u: resolutionUncertainty(resolution) / SWELL.value, dof: Infinity },
@@ -198,7 +199,7 @@ export function heaterOutcome({ of, temperatures, interval }: MeasuredOf<'heater
   /** s */
   period: number | null
 } {
-  if (temperatures.length < 8) return { ...few(temperatures.length, 8), period: null }
+  if (temperatures.length < 8) return { ...tooFew(temperatures.length, 8), period: null }
   const mean = temperatures.reduce((s, v) => s + v, 0) / temperatures.length
   const swing = Math.max(...temperatures) - Math.min(...temperatures)
   const steady = swing <= STEADY[of]

@@ -58,6 +58,12 @@ export interface MeasurementReasons {
   'was-wet': object
   'gained-weight': object
   'metres-left': { metres: number; grams: number }
+  'diameter-is': { mean: number; plusMinus: number; count: number; nominal: number }
+  /** % of the area that the nominal diameter has; the flow that makes up for it, % of what stands. */
+  'diameter-area': { share: number; flow: number }
+  'diameter-right': object
+  'diameter-uneven': { spread: number }
+  'diameter-oval': { ovality: number }
   'bore-is': { bore: number; plusMinus: number; nominal: number }
   'bore-worn': object
   'bore-narrow': object

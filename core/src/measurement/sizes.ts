@@ -82,11 +82,15 @@ export interface SizesOutcome {
   instead: SizeCorrection[]
   machine: AxisCorrection[]
   foretold: ForetoldSize[]
+  /** What the terms say of each kind over the length, with half of its 95 % interval, mm. */
+  course: { kind: 'outside' | 'inside'; points: { length: number; error: number; plusMinus: number }[] }[]
   /** Each size with its error, what the terms explain of it, and what would be left. */
   rows: { id: string; error: number; fitted: number; after: number; outlier: boolean }[]
   /** The measurement that would tell most of what is still open. */
   next: SizeSuggestion | null
 }
+/** Points a course is drawn with. */
+const COURSE_POINTS = 13
 const SIGNIFICANT = 0.05
 /** Degrees of freedom under which the scatter is backed by what such readings usually scatter. */
 const FEW_DOF = 4
@@ -131,6 +135,7 @@ export function takeApart(
     instead: [],
     machine: [],
     foretold: [],
+    course: [],
     rows: [],
     next: null,
   }
@@ -307,7 +312,8 @@ export function takeApart(
     const x = rowOf(r, model)
     const now = x.reduce((s, v, j) => s + v * fit.coefficients[j], 0)
     const variance = x.reduce((s, v, i) => s + v * x.reduce((q, w, j) => q + w * fit.inverse[i][j], 0), 0)
-    return { now, after: now + undone(r), u: sd * Math.sqrt(Math.max(0, variance) + 1) }
+    const own = Math.max(0, variance)
+    return { now, after: now + undone(r), own: sd * Math.sqrt(own), u: sd * Math.sqrt(own + 1) }
   }
   // a slip widens the scatter it is held against: the middle of the residuals does not follow it
   const middle = 1.4826 * median(taken.map(({ reading, error }) => Math.abs(error - at(reading).now)))
@@ -326,6 +332,20 @@ export function takeApart(
     foretold: wanted.map((w) => {
       const { now, after, u } = at({ ...w, place: 'above', round: false })
       return { wanted: w, now: w.nominal + now, after: w.nominal + after, plusMinus: t95 * u }
+    }),
+    course: (['outside', 'inside'] as const).flatMap((kind) => {
+      const of = taken.filter(({ reading: r }) => r.kind === kind && (r.axis === 'x' || r.axis === 'y'))
+      if (of.length < 2) return []
+      const axis = of.some(({ reading: r }) => r.axis === 'x') ? 'x' : 'y'
+      const longest = Math.max(...of.map(({ reading: r }) => r.nominal))
+      return {
+        kind,
+        points: Array.from({ length: COURSE_POINTS }, (_, i) => {
+          const length = (longest * i) / (COURSE_POINTS - 1)
+          const { now, own } = at({ axis, kind, place: 'above', round: false, nominal: length })
+          return { length, error: now, plusMinus: t95 * own }
+        }),
+      }
     }),
     rows: taken.map(({ reading, error }) => {
       const { now, after } = at(reading)

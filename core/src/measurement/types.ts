@@ -1,3 +1,4 @@
+import type { DiameterReading } from '../material/filament'
 import type { Instrument } from './instruments'
 
 /** Direction a length is taken in: along an axis, or across the bed at 45° and 135°. */
@@ -73,6 +74,12 @@ export type Measured =
   | { kind: 'purge'; fed: number; grams: number[]; resolution: number }
   | { kind: 'drying'; before: number; after: number; spool: number | null; resolution: number }
   | { kind: 'roll'; gross: number; spool: number }
+  | {
+      kind: 'diameter'
+      /** mm, one way across and the other where it was turned. */
+      places: DiameterReading[]
+      resolution: number
+    }
   | { kind: 'thread'; diameters: number[]; resolution: number }
   | { kind: 'heater'; of: 'nozzle' | 'bed'; temperatures: number[]; interval: number }
   | {
@@ -92,6 +99,7 @@ export const MEASURED_KINDS = [
   'purge',
   'drying',
   'roll',
+  'diameter',
   'thread',
   'heater',
   'bands',

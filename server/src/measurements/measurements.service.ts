@@ -18,6 +18,9 @@ import { VersionsService } from '../pairs/versions.service'
 import { conflict, notFound, refused } from '../problem/problem'
 import { MeasurementsRepository, type MeasurementsOf } from './measurements.repository'
 
+/** mm off its nominal from which on a diameter is of another filament. */
+const FAR_OFF = 0.4
+
 /** Shape in which measurements are kept now. */
 const MEASUREMENT_SCHEMA = 1
 
@@ -165,7 +168,7 @@ export class MeasurementsService {
         versionReason: reason,
         caseId: row.caseId,
       })
-      row.acted = { version: written.number, what: 'recipe' }
+      row.acted = { version: written.number, what: row.acted?.what === 'steps' ? 'steps' : 'recipe' }
     })
   }
 
@@ -173,7 +176,9 @@ export class MeasurementsService {
   apply(id: string, what: MeasurementAct['what']) {
     return this.change(id, async (row) => {
       const { measured } = row
-      if (row.acted) throw refused('acted', 'That has been noted already.')
+      // the steps of an axis are the machine's: what went into the recipe does not stand in their way
+      const ofAxes = measured.kind === 'sizes' && what === 'steps' && row.acted?.what !== 'steps'
+      if (row.acted && !ofAxes) throw refused('acted', 'That has been noted already.')
       const machineRow = await this.machines.repository.get(row.machineId, true)
       const machine = this.machines.repository.bodyOf(machineRow)
       const context = { machine, filament: null }
@@ -195,6 +200,10 @@ export class MeasurementsService {
           ...(before !== null && { steps: Number((before * factor).toFixed(3)) }),
         }
         await this.machines.repository.save(machineRow, { body: { ...machine, drive } })
+      } else if (ofAxes) {
+        const out = evaluate(measured, context)
+        if (out.of !== 'sizes' || !out.outcome.machine.length)
+          throw refused('nothing-to-do', 'These sizes show no axis whose steps are off.')
       } else if (what === 'weight' && measured.kind === 'roll') {
         if (!row.pairId) throw notFound('roll')
         const pair = await this.pairs.load(row.pairId)
@@ -203,8 +212,22 @@ export class MeasurementsService {
         await this.filaments.repository.save(filamentRow, {
           body: { ...pair.filament, weightLeft, spoolWeight: measured.spool },
         })
+      } else if (what === 'diameter' && measured.kind === 'diameter' && measured.places.length) {
+        if (!row.pairId) throw notFound('roll')
+        const pair = await this.pairs.load(row.pairId)
+        const filamentRow = await this.filaments.repository.get(pair.row.filamentId, true)
+        const far = measured.places.some(({ a, b }) =>
+          [a, b ?? a].some((d) => Math.abs(d - pair.filament.diameter) >= FAR_OFF),
+        )
+        if (far)
+          throw refused('diameter-far', 'A measured diameter is far from the nominal one.', [
+            { path: 'measured', message: 'It is far from the nominal one.' },
+          ])
+        await this.filaments.repository.save(filamentRow, {
+          body: { ...pair.filament, measured: measured.places },
+        })
       } else throw refused('nothing-to-do', 'There is nothing of that kind to be noted here.')
-      row.acted = { version: null, what }
+      row.acted = { version: row.acted?.version ?? null, what }
     })
   }
 }

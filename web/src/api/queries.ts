@@ -60,6 +60,7 @@ export const query = {
     queryOptions({
       queryKey: keys.cases.one(id),
       queryFn: () => api.cases.one(id),
+      enabled: !!id,
       structuralSharing: newerRevision,
     }),
   lessons: (pairId: string | null) =>

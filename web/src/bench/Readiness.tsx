@@ -5,6 +5,7 @@ import { cardOf, dryness } from '@verimend/core/material'
 import { isPiece } from '@verimend/core/trials'
 import { Link } from 'react-router'
 import { useFilaments, useMachines, useReadiness } from '../api/queries'
+import { measuredBy } from '../measure/startWith'
 import { usePairOf } from '../pairs/usePairOf'
 import { Swatch } from '../pairs/PairName'
 import { today } from '../components/format'
@@ -123,6 +124,10 @@ export function Readiness({ pairId, choose }: { pairId: string | null; choose: (
                           <div title={say(r.next.reason)}>
                             {isPiece(r.next.by) ? (
                               <Link to={`/trials/new/${r.next.by}`} onClick={() => choose(r.pairId)}>
+                                {lookName(r.next.by)}
+                              </Link>
+                            ) : measuredBy(r.next.by) ? (
+                              <Link to="/measure" onClick={() => choose(r.pairId)}>
                                 {lookName(r.next.by)}
                               </Link>
                             ) : (

@@ -1,11 +1,5 @@
 import type { MeasurementRecord, PairDetail } from '@verimend/contract'
-import {
-  planeAt,
-  screwDrift,
-  MEASURED_KINDS,
-  bedOutcome,
-  type LevellingRecord,
-} from '@verimend/core/measurement'
+import { MEASURED_KINDS, driftOf } from '@verimend/core/measurement'
 import { MEASURED_WORDS, say } from '@verimend/core/words'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Link } from 'react-router'
@@ -94,11 +88,12 @@ function Sheet({ pair }: { pair: PairDetail }) {
   )
 }
 
-const DONE = {
+const DONE: Record<NonNullable<MeasurementRecord['acted']>['what'], string> = {
   recipe: 'in the recipe',
   levelled: 'levelled',
   steps: 'steps corrected',
   weight: 'noted on the roll',
+  diameter: 'noted on the roll',
 }
 
 function Row({ record }: { record: MeasurementRecord }) {
@@ -134,28 +129,14 @@ function Row({ record }: { record: MeasurementRecord }) {
 
 /** A screw that gives way, from all levellings of the machine. */
 function Drift({ records, pair }: { records: readonly MeasurementRecord[]; pair: PairDetail }) {
-  const machine = pair.machine.machine
-  const screws = machine.bed.screws
-  if (!screws) return null
-  const levellings = records
-    .flatMap((m): LevellingRecord[] => {
-      if (m.measured.kind !== 'bed') return []
-      const { plane, bow } = bedOutcome(m.measured, machine, screws)
-      if (!plane) return []
-      const heights = screws.screws.map((s) => planeAt(plane, s.x, s.y))
-      const mean = heights.reduce((a, b) => a + b, 0) / heights.length
-      return [
-        {
-          on: m.createdAt.slice(0, 10),
-          plane: { level: plane.level, slopeX: plane.slopeX, slopeY: plane.slopeY },
-          residual: bow,
-          turned: m.acted?.what === 'levelled',
-          screws: screws.screws.map((s, i) => ({ name: s.name, height: heights[i] - mean })),
-        },
-      ]
-    })
-    .reverse()
-  const said = screwDrift(levellings)
+  const said = driftOf(
+    records.map((m) => ({
+      measured: m.measured,
+      on: m.createdAt.slice(0, 10),
+      turned: m.acted?.what === 'levelled',
+    })),
+    pair.machine.machine,
+  )
   return said.length ? (
     <p className={clsx(ui.notice, ui.caution)} style={{ marginBottom: 14 }}>
       {said.map(say).join(' ')}

@@ -1,28 +1,16 @@
 import { Button } from 'antd'
-import type { MeasurementRecord, PairDetail } from '@verimend/contract'
+import type { PairDetail } from '@verimend/contract'
 import { measurementContext } from '@verimend/core/casework'
-import type { LookId } from '@verimend/core/knowledge'
-import { evaluate, type MeasuredKind } from '@verimend/core/measurement'
+import type { MeasuredKind } from '@verimend/core/measurement'
 import { MEASURED_WORDS, say } from '@verimend/core/words'
+import { useMemo } from 'react'
 import { Link } from 'react-router'
 import { useMeasurements } from '../api/queries'
 import { Problem } from '../components/states'
+import { useComputed } from '../workers/useComputed'
 import { useBegin } from './useBegin'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
-
-/** Checks and pieces whose answer is a measurement. */
-const MEASURES: Partial<Record<LookId, MeasuredKind>> = {
-  calipers: 'sizes',
-  'probe-grid': 'bed',
-  'level-screws': 'bed',
-  'feed-100': 'feed',
-  'hang-thread': 'thread',
-  'watch-heater': 'heater',
-  'weigh-and-dry': 'drying',
-  'mark-heights': 'bands',
-}
-export const measuredBy = (look: LookId): MeasuredKind | undefined => MEASURES[look]
 
 /** A way to the measurement that settles a check, from within a case. */
 export function MeasureIt({ pair, caseId, kind }: { pair: PairDetail; caseId: string; kind: MeasuredKind }) {
@@ -42,26 +30,28 @@ export function MeasureIt({ pair, caseId, kind }: { pair: PairDetail; caseId: st
 
 /** What was measured in a case, with what it says. */
 export function MeasuredInCase({ pair, caseId }: { pair: PairDetail; caseId: string }) {
-  const { data = [] } = useMeasurements(pair.machineId, pair.id)
-  const own = data.filter((m) => m.caseId === caseId)
+  const { data } = useMeasurements(pair.machineId, pair.id)
+  const own = useMemo(() => (data ?? []).filter((m) => m.caseId === caseId), [data, caseId])
+  const input = useMemo(() => {
+    if (!own.length) return null
+    const context = measurementContext(
+      { machine: pair.machine.machine, filament: pair.filament.filament, recipe: pair.version.values },
+      null,
+    )
+    return own.map((m) => ({ measured: m.measured, context: { ...context, inUse: m.inUse ?? undefined } }))
+  }, [own, pair])
+  const { data: all } = useComputed('measureAll', input)
   if (!own.length) return null
   return (
     <ul className={clsx(ui.plainlist, ui.small)} aria-label="What was measured">
-      {own.map((m) => (
-        <li key={m.id}>
-          <Link to={`/measure/${m.id}`}>{MEASURED_WORDS[m.measured.kind]}</Link>: {answerOf(m, pair)}
-        </li>
-      ))}
+      {own.map((m, i) => {
+        const first = all?.[i]?.outcome.reasons[0]
+        return (
+          <li key={m.id}>
+            <Link to={`/measure/${m.id}`}>{MEASURED_WORDS[m.measured.kind]}</Link>: {first ? say(first) : ''}
+          </li>
+        )
+      })}
     </ul>
   )
-}
-
-/** The first sentence of what a measurement says. */
-function answerOf(m: MeasurementRecord, pair: PairDetail): string {
-  const context = measurementContext(
-    { machine: pair.machine.machine, filament: pair.filament.filament, recipe: pair.version.values },
-    null,
-  )
-  const { outcome } = evaluate(m.measured, { ...context, inUse: m.inUse ?? undefined })
-  return outcome.reasons.length ? say(outcome.reasons[0]) : ''
 }

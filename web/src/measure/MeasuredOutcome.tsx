@@ -68,17 +68,20 @@ export function MeasuredOutcome({
       <Apply record={record} measured={measured} evaluated={evaluated} />
       {record.acted && (
         <p className={clsx(ui.notice, ui.good)}>
-          {record.acted.what === 'recipe'
-            ? `In the recipe as version ${record.acted.version}.`
-            : record.acted.what === 'levelled'
-              ? 'Levelling is noted on the machine. Measure once more to see what is left.'
-              : record.acted.what === 'steps'
-                ? 'The corrected steps are noted on the machine.'
-                : 'The weight is noted on the roll.'}
+          {record.acted.version !== null && `In the recipe as version ${record.acted.version}. `}
+          {DONE_WITH[record.acted.what]}
         </p>
       )}
     </div>
   )
+}
+
+const DONE_WITH: Record<NonNullable<MeasurementRecord['acted']>['what'], string> = {
+  recipe: '',
+  levelled: 'Levelling is noted on the machine. Measure once more to see what is left.',
+  steps: 'The corrected steps are noted.',
+  weight: 'The weight is noted on the roll.',
+  diameter: 'The diameters are noted on the roll: its recipe feeds by them from now on.',
 }
 
 /** Tolerance grade and class before and after, and sizes of the real part. */
@@ -265,22 +268,28 @@ function Apply({
 }) {
   const client = useQueryClient()
   const apply = useMutation({
-    mutationFn: (what: 'levelled' | 'steps' | 'weight') => api.measurements.apply(record.id, what),
+    mutationFn: (what: 'levelled' | 'steps' | 'weight' | 'diameter') =>
+      api.measurements.apply(record.id, what),
     onSuccess: async (kept) => {
       client.setQueryData(keys.measurements.one(record.id), kept)
       await changed.everything(client)
     },
   })
+  const ofAxes = evaluated.of === 'sizes' && evaluated.outcome.machine.length > 0
   const offer =
-    record.acted !== null || evaluated.outcome.kind === 'few'
-      ? null
-      : measured.kind === 'bed'
-        ? (['levelled', 'I turned the screws: note it on the machine'] as const)
-        : measured.kind === 'feed' && evaluated.outcome.kind === 'found'
-          ? (['steps', 'I corrected the steps: note it on the machine'] as const)
-          : measured.kind === 'roll' && record.pairId
-            ? (['weight', 'Note it on the roll'] as const)
-            : null
+    ofAxes && record.acted?.what !== 'steps'
+      ? (['steps', 'I corrected the steps: note it'] as const)
+      : record.acted !== null || evaluated.outcome.kind === 'few'
+        ? null
+        : measured.kind === 'bed'
+          ? (['levelled', 'I turned the screws: note it on the machine'] as const)
+          : measured.kind === 'feed' && evaluated.outcome.kind === 'found'
+            ? (['steps', 'I corrected the steps: note it on the machine'] as const)
+            : measured.kind === 'roll' && record.pairId
+              ? (['weight', 'Note it on the roll'] as const)
+              : measured.kind === 'diameter' && record.pairId
+                ? (['diameter', 'Note it on the roll'] as const)
+                : null
   return (
     <>
       {evaluated.of === 'sizes' && evaluated.outcome.machine.length > 0 && (

@@ -1,11 +1,12 @@
 import { Button } from 'antd'
 import type { MachineRecord, MeasurementRecord, PairDetail } from '@verimend/contract'
-import { measurementContext } from '@verimend/core/casework'
+import { currentFile, measurementContext } from '@verimend/core/casework'
 import type { Evaluated, Measured, MeasurementContext } from '@verimend/core/measurement'
 import { MEASURED_WORDS } from '@verimend/core/words'
 import { useMemo } from 'react'
 import { Link, useParams } from 'react-router'
-import { useMachines, useMeasurement as useKept, usePair } from '../api/queries'
+import type { PathReading } from '@verimend/core/toolpath'
+import { useCase, useMachines, useMeasurement as useKept, usePair } from '../api/queries'
 import { ago } from '../components/format'
 import { Empty, Loaded, Problem, Waiting } from '../components/states'
 import { useComputed } from '../workers/useComputed'
@@ -26,6 +27,7 @@ export default function MeasurementPage() {
   const kept = useKept(id)
   const machines = useMachines()
   const pair = usePair(kept.data?.pairId)
+  const kase = useCase(kept.data?.caseId ?? '')
   return (
     <Loaded query={kept}>
       {(record) => (
@@ -40,7 +42,15 @@ export default function MeasurementPage() {
               )
             if (record.pairId && !pair.data)
               return pair.error ? <Problem error={pair.error} /> : <Waiting tall={400} />
-            return <Sheet key={record.id} record={record} machine={machine} pair={pair.data} />
+            return (
+              <Sheet
+                key={record.id}
+                record={record}
+                machine={machine}
+                pair={pair.data}
+                reading={(kase.data && currentFile(kase.data).file?.reading) ?? null}
+              />
+            )
           }}
         </Loaded>
       )}
@@ -52,10 +62,13 @@ function Sheet({
   record,
   machine,
   pair,
+  reading,
 }: {
   record: MeasurementRecord
   machine: MachineRecord
   pair: PairDetail | undefined
+  /** Of the case it was measured in. */
+  reading: PathReading | null
 }) {
   const { measured, change, saving, error, again } = useMeasurement(record)
   const context = useMemo((): MeasurementContext => {
@@ -63,11 +76,11 @@ function Sheet({
     return {
       ...measurementContext(
         { machine: machine.machine, filament: pair.filament.filament, recipe: pair.version.values },
-        null,
+        reading,
       ),
       inUse: record.inUse ?? undefined,
     }
-  }, [machine, pair, record.inUse])
+  }, [machine, pair, reading, record.inUse])
   const input = useMemo(() => ({ measured, context }), [measured, context])
   const { data: evaluated, error: failed } = useComputed('measure', input)
   return (

@@ -6,7 +6,80 @@ import { useState } from 'react'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 
-/** Readings of one thing, typed one after the other: Enter takes one, several split by spaces come in one go. */
+/** Readings typed one after the other: Enter takes one, several split by spaces come in one go. */
+export function TypedList<T>({
+  label,
+  unit,
+  values,
+  most,
+  hint = 'type, Enter',
+  read,
+  show,
+  fault: faultOf,
+  onChange,
+}: {
+  label: string
+  unit: string
+  values: readonly T[]
+  most: number
+  hint?: string
+  /** null when the text is none. */
+  read: (text: string) => T | null
+  show: (value: T) => string
+  /** What is said of a text that is none. */
+  fault: (text: string) => string
+  onChange: (values: T[]) => void
+}) {
+  const [text, setText] = useState('')
+  const [fault, setFault] = useState<string | null>(null)
+  const take = () => {
+    const parts = text.split(/[\s;]+/).filter(Boolean)
+    const taken = parts.map(read)
+    const bad = parts.find((_, i) => taken[i] === null)
+    if (bad) return setFault(faultOf(bad))
+    if (values.length + taken.length > most) return setFault(`${most} readings are the most.`)
+    setFault(null)
+    setText('')
+    if (taken.length) onChange([...values, ...(taken as T[])])
+  }
+  return (
+    <div className={ui.stack} style={{ gap: 6 }}>
+      <div className={ui.row}>
+        <Input
+          aria-label={label}
+          value={text}
+          inputMode="decimal"
+          placeholder={values.length ? 'one more' : hint}
+          onChange={(e) => setText(e.target.value)}
+          onPressEnter={take}
+          onBlur={() => text.trim() && take()}
+          suffix={unit}
+          status={fault ? 'error' : undefined}
+          style={{ width: 150 }}
+        />
+        {values.map((v, i) => (
+          <span key={i} className={clsx(ui.tag, ui.figure)}>
+            {show(v)}
+            <Button
+              type="text"
+              size="small"
+              aria-label={`Take out ${show(v)}`}
+              icon={<X size={12} aria-hidden="true" />}
+              onClick={() => onChange(values.filter((_, k) => k !== i))}
+            />
+          </span>
+        ))}
+      </div>
+      {fault && (
+        <p className={clsx(ui.fault, ui.small)} role="alert">
+          {fault}
+        </p>
+      )}
+    </div>
+  )
+}
+
+/** Numbers, one after the other. */
 export function NumberList({
   label,
   unit,
@@ -22,51 +95,16 @@ export function NumberList({
   most?: number
   onChange: (values: number[]) => void
 }) {
-  const [text, setText] = useState('')
-  const [fault, setFault] = useState<string | null>(null)
-  const take = () => {
-    const parts = text.split(/[\s;]+/).filter(Boolean)
-    const numbers = parts.map(typedNumber)
-    const bad = parts.find((_, i) => numbers[i] === null)
-    if (bad) return setFault(`“${bad}” is no number.`)
-    if (values.length + numbers.length > most) return setFault(`${most} readings are the most.`)
-    setFault(null)
-    setText('')
-    if (numbers.length) onChange([...values, ...(numbers as number[])])
-  }
   return (
-    <div className={ui.stack} style={{ gap: 6 }}>
-      <div className={ui.row}>
-        <Input
-          aria-label={label}
-          value={text}
-          inputMode="decimal"
-          placeholder={values.length ? 'one more' : 'type, Enter'}
-          onChange={(e) => setText(e.target.value)}
-          onPressEnter={take}
-          onBlur={() => text.trim() && take()}
-          suffix={unit}
-          status={fault ? 'error' : undefined}
-          style={{ width: 150 }}
-        />
-        {values.map((v, i) => (
-          <span key={i} className={clsx(ui.tag, ui.figure)}>
-            {figure(v, digits)}
-            <Button
-              type="text"
-              size="small"
-              aria-label={`Take out ${figure(v, digits)}`}
-              icon={<X size={12} aria-hidden="true" />}
-              onClick={() => onChange(values.filter((_, k) => k !== i))}
-            />
-          </span>
-        ))}
-      </div>
-      {fault && (
-        <p className={clsx(ui.fault, ui.small)} role="alert">
-          {fault}
-        </p>
-      )}
-    </div>
+    <TypedList
+      label={label}
+      unit={unit}
+      values={values}
+      most={most}
+      read={typedNumber}
+      show={(v) => figure(v, digits)}
+      fault={(text) => `“${text}” is no number.`}
+      onChange={onChange}
+    />
   )
 }

@@ -3,6 +3,9 @@ import { linear, ticksOf } from '../drawing/scales'
 import { figure } from '@verimend/core/quantity'
 import styles from './measure.module.css'
 
+/** Held within the chart. */
+const clamp = (v: number, most: number) => Math.max(-most, Math.min(most, v))
+
 const MARK: Record<string, string> = { x: '●', y: '▲', z: '■', d1: '◆', d2: '◆' }
 
 /** Error of each size against its length: as printed, and as it would be after the corrections. */
@@ -53,6 +56,16 @@ export function SizeChart({
           height={Math.max(1, y(-2 * outcome.sd) - y(2 * outcome.sd))}
           className={styles.band}
         />
+        {outcome.course.map(({ kind, points }) => {
+          const edge = (sign: 1 | -1) =>
+            points.map((p) => `${x(p.length)},${y(clamp(p.error + sign * p.plusMinus, most))}`)
+          return (
+            <g key={kind} className={kind === 'inside' ? styles.courseIn : styles.courseOut}>
+              <polygon points={[...edge(1), ...edge(-1).reverse()].join(' ')} />
+              <polyline points={points.map((p) => `${x(p.length)},${y(clamp(p.error, most))}`).join(' ')} />
+            </g>
+          )
+        })}
         {rows.map((r) => (
           <g key={r.id}>
             <line
@@ -83,8 +96,9 @@ export function SizeChart({
         </text>
       </svg>
       <figcaption>
-        ● X, ▲ Y, ■ Z, ◆ diagonals; dark outside, light inside; ○ after the corrections. The band is what
-        single sizes scatter by, ± {figure(2 * outcome.sd, 2)} mm.
+        ● X, ▲ Y, ■ Z, ◆ diagonals; dark outside, light inside; ○ after the corrections. Lines are what the
+        terms say of outsides and insides, with their 95 % interval; the band about nought is what single
+        sizes scatter by, ± {figure(2 * outcome.sd, 2)} mm.
       </figcaption>
     </figure>
   )

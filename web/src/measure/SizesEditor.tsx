@@ -1,11 +1,10 @@
-import { Button, Input, InputNumber, Select } from 'antd'
+import { Button, Checkbox, Input, InputNumber, Select } from 'antd'
 import {
   INSTRUMENTS,
   RESOLUTIONS,
   cube,
   doubtOf,
   repeatsDoubt,
-  typedNumber,
   type MeasuredOf,
   type SizeReading,
   type SizesOutcome,
@@ -13,11 +12,11 @@ import {
 import { figure } from '@verimend/core/quantity'
 import { say } from '@verimend/core/words'
 import { Plus, X } from 'lucide-react'
-import { useRef, useState } from 'react'
-import { SizeDrawing } from './SizeDrawing'
+import { useState } from 'react'
+import { NextSize } from './NextSize'
+import { WantedSizes } from './WantedSizes'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
-import styles from './measure.module.css'
 
 type Sizes = MeasuredOf<'sizes'>
 const AXES = [
@@ -58,11 +57,12 @@ export function SizesEditor({
   outcome: SizesOutcome | null
   onChange: (value: Sizes) => void
 }) {
-  const { instrument, readings, wanted } = value
+  const { instrument, readings } = value
   const [side, setSide] = useState(20)
   const put = (list: SizeReading[]) => onChange({ ...value, readings: list })
   const edit = (id: string, change: Partial<SizeReading>) =>
     put(readings.map((r) => (r.id === id ? { ...r, ...change } : r)))
+  const [paced, setPaced] = useState(readings.some((r) => r.speed !== undefined))
   const outliers = new Set(outcome?.rows.filter((r) => r.outlier).map((r) => r.id))
   return (
     <div className={ui.stack}>
@@ -103,7 +103,7 @@ export function SizesEditor({
         </div>
       ) : (
         <>
-          <NextSize key={readings.length} value={value} outcome={outcome} onChange={onChange} />
+          <NextSize key={readings.length} value={value} onChange={onChange} />
           <div className={ui.tablewrap}>
             <table className={ui.plain} data-testid="sizes">
               <thead>
@@ -115,6 +115,7 @@ export function SizesEditor({
                   <th>Along</th>
                   <th>Kind</th>
                   <th>Where</th>
+                  {paced && <th className={ui.num}>Wall, mm/s</th>}
                   <td />
                 </tr>
               </thead>
@@ -213,6 +214,19 @@ export function SizesEditor({
                           style={{ width: 86 }}
                         />
                       </td>
+                      {paced && (
+                        <td className={ui.num}>
+                          <InputNumber
+                            size="small"
+                            aria-label="Speed of its walls"
+                            min={1}
+                            max={2000}
+                            value={r.speed ?? null}
+                            onChange={(v) => edit(r.id, { speed: v ?? undefined })}
+                            style={{ width: 62 }}
+                          />
+                        </td>
+                      )}
                       <td>
                         <Button
                           type="text"
@@ -236,6 +250,15 @@ export function SizesEditor({
             >
               Another size
             </Button>
+            <Checkbox
+              checked={paced}
+              onChange={(e) => {
+                setPaced(e.target.checked)
+                if (!e.target.checked) put(readings.map(({ speed: _, ...r }) => r))
+              }}
+            >
+              Faces were printed at different speeds
+            </Checkbox>
             {outcome?.next && (
               <Button
                 size="small"
@@ -248,81 +271,16 @@ export function SizesEditor({
                       axis,
                       kind,
                       place,
-                      name: `${kind === 'inside' ? 'Inside' : 'Length'} ${nominal}`,
+                      name: `${NEXT_NAMES[kind]} ${nominal}`,
                     },
                   ])
                 }}
               >
-                Add what would tell most: {outcome.next.nominal} mm {outcome.next.kind} along{' '}
-                {outcome.next.axis === 'd1' ? 'a diagonal' : outcome.next.axis.toUpperCase()}
+                Add what would tell most: {nextText(outcome.next)}
               </Button>
             )}
           </div>
-          <details>
-            <summary className={ui.small}>Sizes of the real part, to be foretold</summary>
-            <div className={ui.stack} style={{ gap: 6, marginTop: 8 }}>
-              {wanted.map((w, i) => (
-                <div key={i} className={ui.row}>
-                  <Input
-                    size="small"
-                    aria-label="What it is"
-                    value={w.name}
-                    maxLength={80}
-                    onChange={(e) =>
-                      onChange({
-                        ...value,
-                        wanted: wanted.map((o, k) => (k === i ? { ...o, name: e.target.value || ' ' } : o)),
-                      })
-                    }
-                    style={{ width: 150 }}
-                  />
-                  <InputNumber
-                    size="small"
-                    aria-label="Its drawn size"
-                    min={0.1}
-                    max={3000}
-                    value={w.nominal}
-                    onChange={(v) =>
-                      v &&
-                      onChange({
-                        ...value,
-                        wanted: wanted.map((o, k) => (k === i ? { ...o, nominal: v } : o)),
-                      })
-                    }
-                    suffix="mm"
-                    style={{ width: 110 }}
-                  />
-                  <Select
-                    size="small"
-                    aria-label="Outside or inside"
-                    value={w.kind}
-                    onChange={(kind) =>
-                      onChange({ ...value, wanted: wanted.map((o, k) => (k === i ? { ...o, kind } : o)) })
-                    }
-                    options={[
-                      { value: 'outside' as const, label: 'outside' },
-                      { value: 'inside' as const, label: 'inside' },
-                    ]}
-                    style={{ width: 92 }}
-                  />
-                </div>
-              ))}
-              <div>
-                <Button
-                  size="small"
-                  disabled={wanted.length >= 20}
-                  onClick={() =>
-                    onChange({
-                      ...value,
-                      wanted: [...wanted, { name: 'Seat', nominal: 22, kind: 'inside', axis: 'x' }],
-                    })
-                  }
-                >
-                  A size of the part
-                </Button>
-              </div>
-            </div>
-          </details>
+          <WantedSizes value={value} onChange={onChange} />
         </>
       )}
     </div>
@@ -331,88 +289,8 @@ export function SizesEditor({
 
 const signed = (v: number) => `${v < 0 ? '−' : '+'}${figure(Math.abs(v), 3)}`
 
-/** The fast way: says what to measure next; Enter takes it and moves on. What is odd is asked about first. */
-function NextSize({
-  value,
-  onChange,
-}: {
-  value: Sizes
-  outcome: SizesOutcome | null
-  onChange: (value: Sizes) => void
-}) {
-  const { readings } = value
-  const [text, setText] = useState('')
-  const [doubt, setDoubt] = useState<{ said: string; as: number | null; value: number } | null>(null)
-  const [skipped, setSkipped] = useState<string[]>([])
-  const field = useRef<HTMLInputElement>(null)
-  const least = Math.min(...readings.map((r) => r.measures.length))
-  const next =
-    readings.find((r) => r.measures.length === least && !skipped.includes(r.id)) ??
-    readings.find((r) => r.measures.length === least)!
-  const keep = (v: number) => {
-    setText('')
-    setDoubt(null)
-    onChange({
-      ...value,
-      readings: readings.map((r) =>
-        r.id === next.id ? { ...r, measures: [...r.measures, v].slice(0, 20) } : r,
-      ),
-    })
-    field.current?.focus()
-  }
-  const take = () => {
-    const v = typedNumber(text)
-    const odd = doubtOf(next, v, readings)
-    if (!odd) return keep(v!)
-    const as = odd.code === 'maybe-inches' ? Number(odd.values.as) : null
-    setDoubt({ said: say(odd), as, value: v ?? NaN })
-  }
-  return (
-    <div className={clsx(styles.nextsize, ui.row)} data-next={next.id}>
-      <SizeDrawing reading={next} />
-      <div className={ui.stack} style={{ gap: 6 }}>
-        <span>
-          {next.measures.length ? 'Once more: ' : 'Next: '}
-          <strong>{next.name.trim() || 'this size'}</strong>,{' '}
-          <span className={ui.figure}>{figure(next.nominal, 2)} mm</span> as drawn
-        </span>
-        <div className={ui.row}>
-          <input
-            ref={field}
-            className={styles.bigfield}
-            aria-label="What it measures"
-            inputMode="decimal"
-            autoComplete="off"
-            value={text}
-            onChange={(e) => {
-              setText(e.target.value)
-              setDoubt(null)
-            }}
-            onKeyDown={(e) => e.key === 'Enter' && take()}
-          />
-          <Button type="primary" onClick={take} disabled={!text.trim()}>
-            Take it
-          </Button>
-          <Button type="text" onClick={() => setSkipped([...skipped, next.id])}>
-            Skip
-          </Button>
-        </div>
-        {doubt && (
-          <div className={clsx(ui.row, ui.caution)} role="alert">
-            <span>{doubt.said}</span>
-            {doubt.as !== null && (
-              <Button size="small" onClick={() => keep(doubt.as!)}>
-                Take {figure(doubt.as, 2)} mm
-              </Button>
-            )}
-            {Number.isFinite(doubt.value) && doubt.value > 0 && (
-              <Button size="small" onClick={() => keep(doubt.value)}>
-                It is {figure(doubt.value, 2)}
-              </Button>
-            )}
-          </div>
-        )}
-      </div>
-    </div>
-  )
-}
+const NEXT_NAMES = { inside: 'Inside', outside: 'Length', wall: 'Wall' }
+const nextText = ({ nominal, kind, axis }: NonNullable<SizesOutcome['next']>) =>
+  kind === 'wall'
+    ? `a wall of one line, ${figure(nominal, 2)} mm`
+    : `${figure(nominal, 0)} mm ${kind} along ${axis === 'd1' ? 'a diagonal' : axis.toUpperCase()}`

@@ -1,3 +1,4 @@
+import type { LookId } from '@verimend/core/knowledge'
 import type { Machine } from '@verimend/core/machine'
 import { USUAL_INSTRUMENT, type FeltGap, type Measured, type MeasuredKind } from '@verimend/core/measurement'
 
@@ -34,6 +35,8 @@ export function startWith(kind: MeasuredKind, machine: Machine): Measured {
       return { kind, before: 1200, after: 1200, spool: null, resolution: 1 }
     case 'roll':
       return { kind, gross: 800, spool: 200 }
+    case 'diameter':
+      return { kind, places: [], resolution: 0.01 }
     case 'thread':
       return { kind, diameters: [], resolution: 0.01 }
     case 'heater':
@@ -53,8 +56,22 @@ export const ANSWERS: Record<MeasuredKind, string> = {
   purge: 'A length fed into the air and weighed: feed or density.',
   drying: 'The roll before and after the dryer: was it wet, is it dry.',
   roll: 'The roll on a kitchen scale: metres left.',
+  diameter: 'The filament at several places: mean, roundness, and the flow that makes up for it.',
   thread: 'A thread hanging from the nozzle: its bore.',
   heater: 'A minute of temperatures: does it hold.',
   bands: 'Heights of bands, or a photo of them: their spacing and what repeats like that.',
   ripples: 'Ripples after corners at several speeds: frame or belt, and which acceleration to take.',
 }
+
+/** Checks and pieces whose answer is a measurement. */
+const MEASURES: Partial<Record<LookId, MeasuredKind>> = {
+  calipers: 'sizes',
+  'probe-grid': 'bed',
+  'level-screws': 'bed',
+  'feed-100': 'feed',
+  'hang-thread': 'thread',
+  'watch-heater': 'heater',
+  'weigh-and-dry': 'drying',
+  'mark-heights': 'bands',
+}
+export const measuredBy = (look: LookId): MeasuredKind | undefined => MEASURES[look]

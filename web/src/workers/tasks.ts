@@ -47,6 +47,8 @@ export const TASKS = {
   pieceCosts: (pair: PairOnBench) => pieceCosts(pair),
   measure: ({ measured, context }: { measured: Measured; context: MeasurementContext }) =>
     evaluate(measured, context),
+  measureAll: (all: { measured: Measured; context: MeasurementContext }[]) =>
+    all.map(({ measured, context }) => evaluate(measured, context)),
   photoBands({
     picture,
     by,

@@ -17,6 +17,8 @@ export interface TakenMeasurement {
   inUse: SizesInUse | null
   /** Screws were turned, steps corrected, the roll dried again: what was measured is so no more. */
   acted: boolean
+  /** The machine's steps were corrected by what the sizes showed. */
+  stepsCorrected?: boolean
   /** What the sizes were taken of; calipers on any part where it is left out. */
   by?: 'size-plate'
 }
@@ -52,7 +54,7 @@ const MATTERS = {
  * a fixed rate. What it cannot tell it says nothing of.
  */
 export function measurementEvidence(
-  { measured, inUse, acted, by }: TakenMeasurement,
+  { measured, inUse, acted, stepsCorrected, by }: TakenMeasurement,
   context: MeasurementContext,
 ): LookResult[] {
   // sizes are foretold under the recipe as it is now; of the rest only what still stands speaks
@@ -73,7 +75,12 @@ export function measurementEvidence(
     case 'sizes':
       return outcome.kind === 'few'
         ? []
-        : sizesEvidence(shifted(outcome, then, now), by ?? 'calipers', above, result)
+        : sizesEvidence(
+            shifted(stepsCorrected ? withSteps(outcome) : outcome, then, now),
+            by ?? 'calipers',
+            above,
+            result,
+          )
     case 'bed': {
       if (outcome.kind === 'few') return []
       const u = 2 * Math.max(0.01, outcome.plane ? planeUncertainty(outcome.plane, 0, 0) : 0.05)
@@ -149,6 +156,16 @@ function shifted(outcome: SizesOutcome, then: SizesInUse, now: SizesInUse): Size
     flare: -2 * d('footTrim'),
   }
   return { ...outcome, terms: outcome.terms.map((t) => ({ ...t, value: t.value + (by[t.term] ?? 0) })) }
+}
+
+/** Terms as they are once the machine's steps were corrected by what was found. */
+function withSteps(outcome: SizesOutcome): SizesOutcome {
+  const by = new Map(outcome.machine.map((m) => [`scale${m.axis.toUpperCase()}`, m.factor - 1]))
+  return {
+    ...outcome,
+    reasons: outcome.reasons.filter((r) => r.code !== 'axes-differ'),
+    terms: outcome.terms.map((t) => ({ ...t, value: t.value + (by.get(t.term) ?? 0) })),
+  }
 }
 
 function sizesEvidence(

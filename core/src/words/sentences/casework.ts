@@ -1,6 +1,6 @@
 import { ASPECTS, type ReadinessState } from '../../casework/aspects'
 import type { CaseReasons } from '../../casework/reasons'
-import { figure } from '../../quantity/format'
+import { figure, quantity } from '../../quantity/format'
 import type { Reason } from '../../quantity/reason'
 import {
   listed,
@@ -24,6 +24,7 @@ export const MEASURED_WORDS: Record<MeasuredKind, string> = {
   purge: 'Weight of a purge',
   drying: 'Weight before and after drying',
   roll: 'Weight of the roll',
+  diameter: 'Diameter of the filament',
   thread: 'A hanging thread',
   heater: 'Swing of a heater',
   bands: 'Bands',
@@ -69,6 +70,10 @@ export const caseSentences = (say: (r: Reason) => string): Sentences<CaseReasons
   'changed-untested': plain('Changed by hand, not tested since.'),
   'relative-unproven': plain('From a tested relative, unproven on this roll.'),
   'card-untried': plain('From card and label; nothing was tried.'),
+  'bed-measured': ({ residual, prints }) =>
+    `Even to ${quantity(residual, 'mm', 2)}${prints === null ? '' : `, ${prints} prints ago`}.`,
+  'bed-long-ago': ({ prints }) => `Measured ${prints} prints ago.`,
+  'bed-unmeasured': plain('Nobody has measured how even it is.'),
   'start-untried': plain('At its starting value; nothing was tried.'),
   'nozzle-changed-since': plain('The nozzle was changed since.'),
   'tested-days-ago': ({ days }) => `Tested ${days} days ago; the roll has aged since.`,

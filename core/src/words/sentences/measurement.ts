@@ -133,6 +133,15 @@ export const measurementSentences: Sentences<MeasurementReasons> = {
   'was-wet': plain('It was wet. Dry it on until two weighings an hour apart agree.'),
   'gained-weight': plain('It weighs more than before: it took up water, or the two weighings are swapped.'),
   'metres-left': (v) => `${quantity(v.metres, 'm', 0)} are left, ${quantity(v.grams, 'g', 0)}.`,
+  'diameter-is': (v) =>
+    `${quantity(v.mean, 'mm', 3)} ± ${quantity(v.plusMinus, 'mm', 3)} from ${v.count} ${v.count === 1 ? 'place' : 'places'}; the roll says ${quantity(v.nominal, 'mm', 2)}.`,
+  'diameter-area': (v) =>
+    `That feeds ${quantity(v.share, '%', 1)} of what the roll’s word would: noted on the roll, the feed is reckoned with it; without that, the flow would have to be ${quantity(v.flow, '%', 1)} of what stands.`,
+  'diameter-right': plain('It is what the roll says: nothing to make up for.'),
+  'diameter-uneven': (v) =>
+    `It varies by ${quantity(v.spread, 'mm', 2)} along the roll: bands at no even spacing come of that, and no setting cures them.`,
+  'diameter-oval': (v) =>
+    `It is oval by ${quantity(v.ovality, 'mm', 2)}: the drive grips it now more, now less.`,
   'bore-is': (v) =>
     `The bore is about ${quantity(v.bore, 'mm', 2)} ± ${quantity(v.plusMinus, 'mm', 2)}; noted is ${quantity(v.nominal, 'mm', 2)}.`,
   'bore-worn': plain('It is wider than noted: worn, or another nozzle is in.'),
