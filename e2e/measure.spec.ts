@@ -165,3 +165,132 @@ test('bands on a photo: straightened by a known rectangle, the screw’s turn is
     .setInputFiles({ name: 'x.jpg', mimeType: 'image/jpeg', buffer: Buffer.from('no picture') })
   await expect(page.getByRole('alert').first()).toContainText('This is no picture that can be read here')
 })
+
+/** Chooses in a row of the sizes, by the field's name. */
+const choose = async (page: Page, row: number, field: string, option: string) => {
+  await page.getByTestId('sizes').locator('tbody tr').nth(row).getByLabel(field, { exact: true }).click()
+  await page
+    .locator('.ant-select-dropdown:visible .ant-select-item-option-content')
+    .getByText(option, { exact: true })
+    .click()
+}
+/** Sizes of one's own, all alike but for their length. */
+const drawn = async (page: Page, row: number, length: number) => {
+  const field = page.getByTestId('sizes').locator('tbody tr').nth(row).getByLabel('Drawn')
+  await field.fill(String(length))
+  await field.press('Tab')
+}
+const another = (page: Page) => page.getByRole('button', { name: 'Another size' }).click()
+
+test('holes too small on a phone: outsides right, insides small alike: the hole offset, with its ±, and a wall is not asked for', async ({
+  page,
+}) => {
+  await choosePair(page, app.url, /Morning dew/, /Greenhouse/)
+  await page.setViewportSize({ width: 390, height: 844 })
+  await begin(page, 'sizes')
+  await page.getByRole('button', { name: 'Sizes of my own' }).click()
+  const outside = [20, 40, 60]
+  const inside = [6, 10, 16]
+  for (const [i, length] of outside.entries()) {
+    if (i) await another(page)
+    await drawn(page, i, length)
+  }
+  for (const [i, length] of inside.entries()) {
+    await another(page)
+    if (!i) await choose(page, 3, 'Kind', 'inside')
+    await drawn(page, 3 + i, length)
+  }
+  // two rounds, as the list asks for them
+  for (const off of [0.01, -0.01])
+    for (const v of [...outside.map((l) => l + off), ...inside.map((l) => l - 0.3 + off)])
+      await type(page, v.toFixed(2))
+  await expect(says(page)).toContainText(/The holes: −0\.[23]\d+/)
+  await expect(says(page)).not.toContainText('Measure a wall')
+  await noFaults(page)
+  await page.getByRole('button', { name: /^Take into version/ }).click()
+  await expect(says(page)).toContainText('In the recipe as version')
+  await page.goto(`${app.url}/recipes`)
+  await expect(page.locator('[data-setting="holeOffset"]').first()).toContainText('0.15')
+})
+
+test('one axis in proportion: the steps of the machine, not the recipe; noted, and the list says so', async ({
+  page,
+}) => {
+  await choosePair(page, app.url, /Morning dew/, /Greenhouse/)
+  await begin(page, 'sizes')
+  await page.getByRole('button', { name: 'Sizes of my own' }).click()
+  const lengths = [20, 50, 90]
+  for (const [i, length] of lengths.entries()) {
+    if (i) await another(page)
+    await drawn(page, i, length)
+  }
+  for (const [i, length] of lengths.entries()) {
+    await another(page)
+    if (!i) await choose(page, 3, 'Along', 'Y')
+    await drawn(page, 3 + i, length)
+  }
+  for (const off of [0.01, -0.01])
+    for (const v of [...lengths.map((l) => l * 1.01 + off), ...lengths.map((l) => l + off)])
+      await type(page, v.toFixed(2))
+  await expect(page.getByLabel('For the machine')).toContainText(/steps of X by 0\.990/)
+  await expect(page.getByRole('button', { name: /^Take into version/ })).toHaveCount(0)
+  await page.getByRole('button', { name: 'I corrected the steps: note it' }).click()
+  await expect(says(page)).toContainText('The corrected steps are noted.')
+  await page.goto(`${app.url}/measure`)
+  await expect(page.getByTestId('measurements')).toContainText('steps corrected')
+})
+
+test('fused joints in a case on a phone: the ladder of two kinds, graded, gives the contour offset; kept, and the case knows', async ({
+  page,
+}) => {
+  await choosePair(page, app.url, /Morning dew/, /Greenhouse/)
+  await page.setViewportSize({ width: 390, height: 844 })
+  await page.goto(`${app.url}/cases/new`)
+  await page.getByLabel('Which part came out wrong?').fill('Hinged lid')
+  await page.getByRole('button', { name: 'Begin' }).click()
+  await page.waitForURL(/cases\/[0-9a-f-]{36}$/)
+  const address = page.url()
+  await page.evaluate(
+    (id) =>
+      fetch(`/api/cases/${id}/signs/moving-parts-fused`, {
+        method: 'PUT',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ state: 'present' }),
+      }),
+    address.split('/').at(-1)!,
+  )
+  await page.goto(`${app.url}/trials/new/joint-ladder?case=${address.split('/').at(-1)}`)
+  await page.getByLabel('Upright tongue').check()
+  await page.getByLabel('Lying tongue').check()
+  await noFaults(page)
+  await page.getByRole('button', { name: 'Make this trial' }).click()
+  await page.waitForURL(/trials\/[0-9a-f-]{36}$/)
+  await page.getByRole('button', { name: 'Read the printed piece' }).click()
+  await page.waitForURL(/\/read/)
+  const reader = page.getByTestId('reader')
+  await expect(reader.locator('svg [data-cell]').first()).toBeVisible()
+  const count = await reader.locator('svg [data-cell]').count()
+  expect(count).toBeGreaterThan(14)
+  // each is tried by hand: from 0.3 mm on it moves, from 0.4 mm on by itself
+  for (let k = 0; k < count; k++) {
+    const gap = Number((await reader.locator('h1 + p').innerText()).replace(/[^\d.].*/, ''))
+    const grade = gap > 0.35 ? 4 : gap > 0.25 ? 3 : 1
+    await page
+      .locator('[data-criterion="free"] label')
+      .nth(4 - grade)
+      .click()
+    await page.getByTestId('readnav').getByRole('button').last().click()
+  }
+  await page.waitForURL(/trials\/[0-9a-f-]{36}$/)
+  const outcome = page.getByRole('region', { name: 'What comes of it' })
+  await expect(outcome).toContainText(/The smallest gap that moves is 0\.3/)
+  await expect(outcome).toContainText(/Lying tongue: leave 0\.\d+/)
+  await outcome.getByRole('button', { name: 'Take into the recipe' }).click()
+  await expect(outcome).toContainText('See the recipe')
+  await page.goto(`${app.url}/recipes`)
+  await expect(page.locator('[data-setting="contourOffset"]').first()).toContainText('−0.05')
+  await page.goto(address)
+  await expect(page.locator('[data-suspect]').first()).toBeVisible()
+  const wide = await page.evaluate(() => document.documentElement.scrollWidth)
+  expect(wide).toBeLessThanOrEqual(390)
+})

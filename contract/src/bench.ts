@@ -28,7 +28,8 @@ export const takenOf = (
     .map(({ measured, inUse, acted }) => ({
       measured,
       inUse,
-      acted: acted !== null,
+      // a layer that buries a tilt leaves the tilt
+      acted: acted !== null && !(measured.kind === 'bed' && acted.what === 'recipe'),
       stepsCorrected: acted?.what === 'steps',
     }))
     .reverse()

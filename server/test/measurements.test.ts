@@ -115,3 +115,53 @@ test.each([
   expect(answer.body.detail).toMatch(/[.]$/)
   expect(((await app.get('measurements')).body as unknown[]).length).toBe(before)
 })
+
+test('an axis that goes too far is the machine’s: its steps are noted, beside what went into the recipe, and accuse no more', async () => {
+  const of = (axis: 'x' | 'y', nominal: number, off: number) => ({
+    id: `${axis}${nominal}`,
+    name: `${axis} ${nominal}`,
+    axis,
+    kind: 'outside',
+    place: 'above',
+    round: false,
+    nominal,
+    measures: [Number((nominal + 0.16 + off).toFixed(2)), Number((nominal + 0.16 + off).toFixed(2))],
+  })
+  const measured = {
+    ...cube(20, 20, 20),
+    readings: [20, 40, 80].flatMap((l) => [of('x', l, 0.01 * l), of('y', l, 0)]),
+  }
+  const { current } = (await app.get(`pairs/${pair.id}`)).body as PairDetail
+  const made = (await begin(measured)).body as MeasurementRecord
+  const right = (await begin(cube(20.01, 20, 20))).body as MeasurementRecord
+  expect((await app.post(`measurements/${right.id}/apply`, { what: 'steps' })).status).toBe(422)
+  const kept = await app.post(`measurements/${made.id}/adopt`, { base: current, keys: ['contourOffset'] })
+  expect(kept.status).toBe(200)
+  const noted = await app.post(`measurements/${made.id}/apply`, { what: 'steps' })
+  expect(noted.body.acted).toEqual({ version: current + 1, what: 'steps' })
+  expect((await app.post(`measurements/${made.id}/apply`, { what: 'steps' })).status).toBe(422)
+})
+
+test('diameters at several places go onto the roll and into the recipe; far-off ones do not', async () => {
+  const places = [
+    { a: 1.7, b: 1.72 },
+    { a: 1.71, b: null },
+    { a: 1.7, b: 1.71 },
+  ]
+  const made = (await begin({ kind: 'diameter', places, resolution: 0.01 })).body as MeasurementRecord
+  expect((await app.post(`measurements/${made.id}/apply`, { what: 'diameter' })).status).toBe(200)
+  const taken = await app.post(`measurements/${made.id}/adopt`, {
+    base: ((await app.get(`pairs/${pair.id}`)).body as PairDetail).current,
+    keys: ['diameter'],
+  })
+  expect(taken.status).toBe(200)
+  const { filament, version } = (await app.get(`pairs/${pair.id}`)).body as PairDetail
+  expect(filament.filament.measured).toEqual(places)
+  expect(version.values.diameter.value).toBeCloseTo(1.708, 2)
+  const far = (await begin({ kind: 'diameter', places: [{ a: 2.85, b: null }], resolution: 0.01 }))
+    .body as MeasurementRecord
+  const refused = await app.post(`measurements/${far.id}/apply`, { what: 'diameter' })
+  expect([refused.status, refused.body.code]).toEqual([422, 'diameter-far'])
+  const empty = (await begin({ kind: 'diameter', places: [], resolution: 0.01 })).body as MeasurementRecord
+  expect((await app.post(`measurements/${empty.id}/apply`, { what: 'diameter' })).status).toBe(422)
+})

@@ -10,7 +10,8 @@ export interface MeasuredValues {
 }
 
 /** What the recipe may take from a measurement, rounded and held as its settings are. */
-export function valuesMeasured({ of, outcome }: Evaluated, recipe: RecipeValues): MeasuredValues {
+export function valuesMeasured(evaluated: Evaluated, recipe: RecipeValues): MeasuredValues {
+  const { of, outcome } = evaluated
   const held = (key: NumberKey, value: number, plusMinus: number): Adoptable => {
     const s = settingOf(key)
     return {
@@ -39,6 +40,8 @@ export function valuesMeasured({ of, outcome }: Evaluated, recipe: RecipeValues)
       instead: [],
     }
   }
+  if (of === 'simple' && evaluated.what === 'diameter' && outcome.kind === 'found')
+    return { adopt: changes([held('diameter', outcome.value!, outcome.plusMinus!)]), instead: [] }
   if (of === 'ripples' && outcome.acceleration !== null)
     return {
       adopt: changes([

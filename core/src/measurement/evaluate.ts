@@ -21,7 +21,7 @@ import { measuredReason } from './reasons'
 import { ripplesOutcome, type RipplesOutcome } from './ripples'
 import { stepsOfLayerTime, type LayerTimeStep } from './layerTimes'
 import { NO_CORRECTION, takeApart, type SizesInUse, type SizesOutcome } from './sizes'
-import type { Measured } from './types'
+import type { Measured, MeasuredKind } from './types'
 
 /** What a measurement is worked out with. */
 export interface MeasurementContext {
@@ -59,7 +59,7 @@ export interface BandsOutcome {
 export type Evaluated =
   | ({ of: 'sizes' } & { outcome: SizesOutcome })
   | ({ of: 'bed' } & { outcome: BedOutcome })
-  | ({ of: 'simple' } & { outcome: SimpleOutcome })
+  | ({ of: 'simple'; what: MeasuredKind } & { outcome: SimpleOutcome })
   | ({ of: 'bands' } & { outcome: BandsOutcome })
   | ({ of: 'ripples' } & { outcome: RipplesOutcome })
 
@@ -96,19 +96,23 @@ export function evaluate(measured: Measured, context: MeasurementContext): Evalu
     case 'bed':
       return { of: 'bed', outcome: bedOutcome(measured, machine, machine.bed.screws ?? null) }
     case 'feed':
-      return { of: 'simple', outcome: feedOutcome(measured) }
+      return { of: 'simple', what: measured.kind, outcome: feedOutcome(measured) }
     case 'purge':
-      return { of: 'simple', outcome: purgeOutcome(measured, rollFigures(filament)) }
+      return { of: 'simple', what: measured.kind, outcome: purgeOutcome(measured, rollFigures(filament)) }
     case 'drying':
-      return { of: 'simple', outcome: dryingOutcome(measured) }
+      return { of: 'simple', what: measured.kind, outcome: dryingOutcome(measured) }
     case 'roll':
-      return { of: 'simple', outcome: rollOutcome(measured, rollFigures(filament)) }
+      return { of: 'simple', what: measured.kind, outcome: rollOutcome(measured, rollFigures(filament)) }
     case 'diameter':
-      return { of: 'simple', outcome: diameterOutcome(measured, filament?.diameter ?? 1.75) }
+      return {
+        of: 'simple',
+        what: measured.kind,
+        outcome: diameterOutcome(measured, filament?.diameter ?? 1.75),
+      }
     case 'thread':
-      return { of: 'simple', outcome: threadOutcome(measured, machine.nozzle.diameter) }
+      return { of: 'simple', what: measured.kind, outcome: threadOutcome(measured, machine.nozzle.diameter) }
     case 'heater':
-      return { of: 'simple', outcome: heaterOutcome(measured) }
+      return { of: 'simple', what: measured.kind, outcome: heaterOutcome(measured) }
     case 'bands': {
       const spacing: Spacing | null = measured.spacing
         ? { ...measured.spacing, p: 0 }

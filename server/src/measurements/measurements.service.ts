@@ -168,7 +168,7 @@ export class MeasurementsService {
         versionReason: reason,
         caseId: row.caseId,
       })
-      row.acted = { version: written.number, what: row.acted?.what === 'steps' ? 'steps' : 'recipe' }
+      row.acted = { version: written.number, what: row.acted?.what ?? 'recipe' }
     })
   }
 
@@ -176,9 +176,8 @@ export class MeasurementsService {
   apply(id: string, what: MeasurementAct['what']) {
     return this.change(id, async (row) => {
       const { measured } = row
-      // the steps of an axis are the machine's: what went into the recipe does not stand in their way
-      const ofAxes = measured.kind === 'sizes' && what === 'steps' && row.acted?.what !== 'steps'
-      if (row.acted && !ofAxes) throw refused('acted', 'That has been noted already.')
+      // what went into the recipe does not stand in the way of machine or roll
+      if (row.acted && row.acted.what !== 'recipe') throw refused('acted', 'That has been noted already.')
       const machineRow = await this.machines.repository.get(row.machineId, true)
       const machine = this.machines.repository.bodyOf(machineRow)
       const context = { machine, filament: null }
@@ -200,7 +199,7 @@ export class MeasurementsService {
           ...(before !== null && { steps: Number((before * factor).toFixed(3)) }),
         }
         await this.machines.repository.save(machineRow, { body: { ...machine, drive } })
-      } else if (ofAxes) {
+      } else if (what === 'steps' && measured.kind === 'sizes') {
         const out = evaluate(measured, context)
         if (out.of !== 'sizes' || !out.outcome.machine.length)
           throw refused('nothing-to-do', 'These sizes show no axis whose steps are off.')

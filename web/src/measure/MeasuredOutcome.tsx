@@ -30,12 +30,15 @@ export function MeasuredOutcome({
   evaluated,
   machine,
   pair,
+  settled,
 }: {
   record: MeasurementRecord
   measured: Measured
   evaluated: Evaluated
   machine: Machine
   pair: PairDetail | undefined
+  /** Resolves when what was typed is kept. */
+  settled: () => Promise<void>
 }) {
   const { outcome } = evaluated
   return (
@@ -64,8 +67,8 @@ export function MeasuredOutcome({
       {evaluated.of === 'bands' && evaluated.outcome.causes.length > 0 && (
         <Causes causes={evaluated.outcome.causes} />
       )}
-      {pair && <Adopt record={record} evaluated={evaluated} pair={pair} />}
-      <Apply record={record} measured={measured} evaluated={evaluated} />
+      {pair && <Adopt record={record} evaluated={evaluated} pair={pair} settled={settled} />}
+      <Apply record={record} measured={measured} evaluated={evaluated} settled={settled} />
       {record.acted && (
         <p className={clsx(ui.notice, ui.good)}>
           {record.acted.version !== null && `In the recipe as version ${record.acted.version}. `}
@@ -81,7 +84,7 @@ const DONE_WITH: Record<NonNullable<MeasurementRecord['acted']>['what'], string>
   levelled: 'Levelling is noted on the machine. Measure once more to see what is left.',
   steps: 'The corrected steps are noted.',
   weight: 'The weight is noted on the roll.',
-  diameter: 'The diameters are noted on the roll: its recipe feeds by them from now on.',
+  diameter: 'The diameters are noted on the roll, for every recipe that is derived for it.',
 }
 
 /** Tolerance grade and class before and after, and sizes of the real part. */
@@ -177,10 +180,12 @@ function Adopt({
   record,
   evaluated,
   pair,
+  settled,
 }: {
   record: MeasurementRecord
   evaluated: Evaluated
   pair: PairDetail
+  settled: () => Promise<void>
 }) {
   const client = useQueryClient()
   const undo = useUndo()
@@ -190,12 +195,14 @@ function Adopt({
   const offered = other ? instead : adopt
   const taken = offered.filter((a) => !left.has(a.key))
   const take = useMutation({
-    mutationFn: () =>
-      api.measurements.adopt(
+    mutationFn: async () => {
+      await settled()
+      return api.measurements.adopt(
         record.id,
         pair.current,
         taken.map((a) => a.key),
-      ),
+      )
+    },
     onSuccess: async (kept) => {
       client.setQueryData(keys.measurements.one(record.id), kept)
       const before = pair.current
@@ -261,15 +268,19 @@ function Apply({
   record,
   measured,
   evaluated,
+  settled,
 }: {
   record: MeasurementRecord
   measured: Measured
   evaluated: Evaluated
+  settled: () => Promise<void>
 }) {
   const client = useQueryClient()
   const apply = useMutation({
-    mutationFn: (what: 'levelled' | 'steps' | 'weight' | 'diameter') =>
-      api.measurements.apply(record.id, what),
+    mutationFn: async (what: 'levelled' | 'steps' | 'weight' | 'diameter') => {
+      await settled()
+      return api.measurements.apply(record.id, what)
+    },
     onSuccess: async (kept) => {
       client.setQueryData(keys.measurements.one(record.id), kept)
       await changed.everything(client)
@@ -277,10 +288,10 @@ function Apply({
   })
   const ofAxes = evaluated.of === 'sizes' && evaluated.outcome.machine.length > 0
   const offer =
-    ofAxes && record.acted?.what !== 'steps'
-      ? (['steps', 'I corrected the steps: note it'] as const)
-      : record.acted !== null || evaluated.outcome.kind === 'few'
-        ? null
+    (record.acted && record.acted.what !== 'recipe') || evaluated.outcome.kind === 'few'
+      ? null
+      : ofAxes
+        ? (['steps', 'I corrected the steps: note it'] as const)
         : measured.kind === 'bed'
           ? (['levelled', 'I turned the screws: note it on the machine'] as const)
           : measured.kind === 'feed' && evaluated.outcome.kind === 'found'

@@ -70,7 +70,7 @@ function Sheet({
   /** Of the case it was measured in. */
   reading: PathReading | null
 }) {
-  const { measured, change, saving, error, again } = useMeasurement(record)
+  const { measured, change, settled, saving, error, again } = useMeasurement(record)
   const context = useMemo((): MeasurementContext => {
     if (!pair) return { machine: machine.machine, filament: null }
     return {
@@ -111,6 +111,7 @@ function Sheet({
               evaluated={evaluated}
               machine={machine.machine}
               pair={pair}
+              settled={settled}
             />
           ) : (
             !failed && <Waiting tall={160} />

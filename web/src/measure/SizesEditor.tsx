@@ -36,9 +36,9 @@ const WHERE = [
 ]
 
 let made = 0
+const fresh = () => ({ id: `own-${Date.now().toString(36)}-${made++}`, name: 'Own size' })
 const blank = (nominal: number): SizeReading => ({
-  id: `own-${Date.now().toString(36)}-${made++}`,
-  name: 'Own size',
+  ...fresh(),
   axis: 'x',
   kind: 'outside',
   place: 'above',
@@ -246,7 +246,8 @@ export function SizesEditor({
             <Button
               size="small"
               icon={<Plus size={14} aria-hidden="true" />}
-              onClick={() => put([...readings, blank(readings.at(-1)?.nominal ?? 20)])}
+              // like the last, so that five holes are five times a length
+              onClick={() => put([...readings, { ...readings.at(-1)!, ...fresh(), measures: [] }])}
             >
               Another size
             </Button>

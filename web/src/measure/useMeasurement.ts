@@ -23,7 +23,8 @@ export function useMeasurement(record: MeasurementRecord) {
       void changed.measurement(client)
     },
   })
-  const { mutate } = save
+  const { mutate, mutateAsync } = save
+  const sent = useRef<Promise<unknown>>(Promise.resolve())
   useEffect(() => {
     rev.current = Math.max(rev.current, record.rev)
   }, [record.rev])
@@ -32,7 +33,8 @@ export function useMeasurement(record: MeasurementRecord) {
     if (waiting.current) window.clearTimeout(waiting.current.timer)
     const timer = window.setTimeout(() => {
       waiting.current = null
-      mutate(value)
+      // a fault is shown by the mutation itself
+      sent.current = mutateAsync(value).catch(() => undefined)
     }, PAUSE)
     waiting.current = { timer, value }
   }
@@ -45,5 +47,21 @@ export function useMeasurement(record: MeasurementRecord) {
     },
     [mutate],
   )
-  return { measured, change, saving: save.isPending, error: save.error, again: () => mutate(measured) }
+  /** Keeps what is still waiting; what is worked out from the kept record comes after it. */
+  const settled = async () => {
+    if (waiting.current) {
+      window.clearTimeout(waiting.current.timer)
+      const { value } = waiting.current
+      waiting.current = null
+      await mutateAsync(value)
+    } else await sent.current
+  }
+  return {
+    measured,
+    change,
+    settled,
+    saving: save.isPending,
+    error: save.error,
+    again: () => mutate(measured),
+  }
 }

@@ -100,7 +100,7 @@ export function OutcomePanel({
             type={o.adopt.length ? 'default' : 'primary'}
             onClick={() =>
               void navigate(
-                `/trials/new/${t.plan.piece}?from=${o.next!.from}&to=${o.next!.to}&count=${o.next!.count}`,
+                `/trials/new/${t.plan.piece}?from=${o.next!.from}&to=${o.next!.to}&count=${o.next!.count}${t.plan.joints ? `&joints=${t.plan.joints.join(',')}` : ''}`,
               )
             }
           >

@@ -110,7 +110,11 @@ function Plan({
   const [across, setAcross] = useState<Steps | null>(proposal.across ?? null)
   const [extent, setExtent] = useState<Extent>('usual')
   const [budget, setBudget] = useState<number | null>(null)
-  const [joints, setJoints] = useState<JointShape[]>(['round-upright'])
+  const [joints, setJoints] = useState<JointShape[]>(() => {
+    const wanted = (search.get('joints') ?? '').split(',')
+    const known = JOINT_SHAPES.filter((s) => wanted.includes(s))
+    return known.length ? known : ['round-upright']
+  })
   const plan: PiecePlan = {
     piece,
     steps,

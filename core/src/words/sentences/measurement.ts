@@ -136,7 +136,7 @@ export const measurementSentences: Sentences<MeasurementReasons> = {
   'diameter-is': (v) =>
     `${quantity(v.mean, 'mm', 3)} ± ${quantity(v.plusMinus, 'mm', 3)} from ${v.count} ${v.count === 1 ? 'place' : 'places'}; the roll says ${quantity(v.nominal, 'mm', 2)}.`,
   'diameter-area': (v) =>
-    `That feeds ${quantity(v.share, '%', 1)} of what the roll’s word would: noted on the roll, the feed is reckoned with it; without that, the flow would have to be ${quantity(v.flow, '%', 1)} of what stands.`,
+    `That feeds ${quantity(v.share, '%', 1)} of what the roll’s word would. Take the diameter into the recipe, or set the flow to ${quantity(v.flow, '%', 1)} of what it is: not both.`,
   'diameter-right': plain('It is what the roll says: nothing to make up for.'),
   'diameter-uneven': (v) =>
     `It varies by ${quantity(v.spread, 'mm', 2)} along the roll: bands at no even spacing come of that, and no setting cures them.`,
