@@ -215,6 +215,22 @@ test('ladders and combs: the smallest that turns, the widest that holds', () => 
   expect(outcome(trial('bridge-comb', (s) => reading({ bridge: s > 35 ? 1 : 4 }))).best).toBe(30)
 })
 
+test('a ladder accuses the contour until its offset is in the recipe; lying joints alone accuse nothing', () => {
+  const ladder = trial('joint-ladder', (g) => reading({ free: g > 0.25 ? 4 : 1 }))
+  const says = (values: typeof recipe) =>
+    Object.fromEntries(
+      trialEvidence('joint-ladder', outcome(ladder), values).map((e) => [e.suspect, e.decibans!]),
+    )
+  expect(says(recipe)['contour-not-compensated']).toBeGreaterThan(8)
+  expect(says(using({ contourOffset: -0.05 }))['contour-not-compensated']).toBeLessThan(-8)
+  expect(says(using({ contourOffset: -0.02 }))['clearance-too-small']).toBeLessThan(
+    says(recipe)['clearance-too-small'],
+  )
+  const lying = trial('joint-ladder', () => reading({ free: 4 }), {}, 1, { joints: ['round-lying'] })
+  expect(outcome(lying).kind).toBe('found')
+  expect(trialEvidence('joint-ladder', outcome(lying), recipe)).toEqual([])
+})
+
 test('kinds of joint are read apart: upright ones give the offset, lying ones say what to draw', () => {
   const every = { joints: [...JOINT_SHAPES] }
   const read = (grade: (c: Cell) => number) => {

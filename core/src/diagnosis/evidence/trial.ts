@@ -6,6 +6,7 @@ import { newestOfEach, outcomeAmong } from '../../trials/evaluate'
 import type { Outcome, OutcomeContext } from '../../trials/outcome'
 import { PIECES } from '../../trials/pieces'
 import type { PieceId, ReadTrial } from '../../trials/types'
+import { DRAWN_GAP } from '../../trials/pieces/jointLadder/outcome'
 import { clampedDecibans } from './clamp'
 import { NO_CORRECTION } from '../../measurement/sizes'
 import { sizesOfPlate } from '../../trials/pieces/sizePlate/outcome'
@@ -21,6 +22,7 @@ export function trialEvidence(piece: PieceId, outcome: Outcome, inUse: RecipeVal
   if (outcome.kind !== 'found') return []
   const { atWork } = outcome
   if (atWork !== null) return above.map((suspect) => ({ by: piece, suspect, found: atWork }))
+  if (piece === 'joint-ladder') return jointEvidence(outcome, inUse)
   const key = outcome.key === 'meltRate' ? 'meltCap' : outcome.key
   if (outcome.low === null || outcome.high === null || !key || !isNumberKey(key)) return []
   const now = inUse[key].value
@@ -38,6 +40,25 @@ export function trialEvidence(piece: PieceId, outcome: Outcome, inUse: RecipeVal
     ...above.map((suspect) => result(suspect, normalShare((now - high) / spread))),
     ...below.map((suspect) => result(suspect, normalShare((low - now) / spread))),
   ]
+}
+
+/**
+ * What a ladder of joints says: whether a gap as usually drawn, with the contour offset there is now, lies below the
+ * one from which on joints move. That one lies somewhere between the last that held and the first that moved.
+ */
+function jointEvidence({ best, low, adopt, reasons }: Outcome, inUse: RecipeValues): LookResult[] {
+  // a ladder of lying joints alone tells no contour
+  if (best === null || (!adopt.length && !reasons.some((r) => r.code === 'gap-as-drawn'))) return []
+  const laid = DRAWN_GAP - 2 * inUse.contourOffset.value
+  const held = low ?? 0
+  const fused = normalShare(((best + held) / 2 - laid) / Math.max(0.01, (best - held) / Math.sqrt(12)))
+  const result = (suspect: SuspectId, share: number): LookResult => ({
+    by: 'joint-ladder',
+    suspect,
+    found: share > 0.5,
+    decibans: clampedDecibans(share),
+  })
+  return [result('contour-not-compensated', fused), result('clearance-too-small', fused)]
 }
 
 /** What the newest trial of each kind says of suspects, with the recipe as it is now. */

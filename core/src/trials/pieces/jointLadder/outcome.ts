@@ -7,7 +7,7 @@ import { thresholdOutcome } from '../../shared/threshold'
 import { JOINT_SHAPES, type JointShape, type ReadTrial } from '../../types'
 
 /** Gap that parts which print in place are usually drawn with, mm. Common practice, no source. */
-const DRAWN_GAP = 0.2
+export const DRAWN_GAP = 0.2
 
 const moves = thresholdOutcome({
   key: 'gap',
