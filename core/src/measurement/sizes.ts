@@ -241,7 +241,7 @@ export function takeApart(
         )
       correct('scaleX', inUse.scaleX / (1 + common), t95 * uc * 100)
       correct('scaleY', inUse.scaleY / (1 + common), t95 * uc * 100)
-    } else if (p < SIGNIFICANT) {
+    } else if (p < SIGNIFICANT && (significant('scaleX') || significant('scaleY'))) {
       reasons.push(
         measuredReason('axes-differ', { x: fit.coefficients[i] * 100, y: fit.coefficients[j] * 100, p }),
       )

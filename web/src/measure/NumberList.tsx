@@ -6,6 +6,9 @@ import { useState } from 'react'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 
+/** The newest that are shown of a long list. */
+const SHOWN = 24
+
 /** Readings typed one after the other: Enter takes one, several split by spaces come in one go. */
 export function TypedList<T>({
   label,
@@ -32,6 +35,8 @@ export function TypedList<T>({
 }) {
   const [text, setText] = useState('')
   const [fault, setFault] = useState<string | null>(null)
+  const [whole, setWhole] = useState(false)
+  const hidden = whole ? 0 : Math.max(0, values.length - SHOWN)
   const take = () => {
     const parts = text.split(/[\s;]+/).filter(Boolean)
     const taken = parts.map(read)
@@ -57,18 +62,26 @@ export function TypedList<T>({
           status={fault ? 'error' : undefined}
           style={{ width: 150 }}
         />
-        {values.map((v, i) => (
-          <span key={i} className={clsx(ui.tag, ui.figure)}>
-            {show(v)}
-            <Button
-              type="text"
-              size="small"
-              aria-label={`Take out ${show(v)}`}
-              icon={<X size={12} aria-hidden="true" />}
-              onClick={() => onChange(values.filter((_, k) => k !== i))}
-            />
-          </span>
-        ))}
+        {hidden > 0 && (
+          <Button type="text" size="small" onClick={() => setWhole(true)}>
+            {hidden} before these
+          </Button>
+        )}
+        {values.map(
+          (v, i) =>
+            i >= hidden && (
+              <span key={i} className={clsx(ui.tag, ui.figure)}>
+                {show(v)}
+                <Button
+                  type="text"
+                  size="small"
+                  aria-label={`Take out ${show(v)}`}
+                  icon={<X size={12} aria-hidden="true" />}
+                  onClick={() => onChange(values.filter((_, k) => k !== i))}
+                />
+              </span>
+            ),
+        )}
       </div>
       {fault && (
         <p className={clsx(ui.fault, ui.small)} role="alert">

@@ -2,6 +2,7 @@ import { InputNumber, Segmented } from 'antd'
 import { typedNumber, type Measured, type MeasuredKind, type MeasuredOf } from '@verimend/core/measurement'
 import type { ReactNode } from 'react'
 import { NumberList } from './NumberList'
+import { HeatTrace } from './HeatTrace'
 import { PlaceList } from './PlaceList'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
@@ -154,14 +155,17 @@ function readingsOf(value: MeasuredOf<SimpleKind>, onChange: (value: Measured) =
       )
     case 'heater':
       return (
-        <NumberList
-          label="Temperatures"
-          unit="°C"
-          values={value.temperatures}
-          digits={1}
-          most={2000}
-          onChange={(temperatures) => onChange({ ...value, temperatures })}
-        />
+        <>
+          <NumberList
+            label="Temperatures"
+            unit="°C"
+            values={value.temperatures}
+            digits={1}
+            most={2000}
+            onChange={(temperatures) => onChange({ ...value, temperatures })}
+          />
+          <HeatTrace values={value.temperatures} interval={value.interval} />
+        </>
       )
     case 'drying':
     case 'roll':

@@ -1,5 +1,5 @@
 import { keysOf } from '@verimend/core/recipe'
-import type { Cell } from '@verimend/core/trials'
+import { JOINT_SHAPES, JOINT_WORDS, type Cell, type JointShape } from '@verimend/core/trials'
 import { variedText } from '@verimend/core/words'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
@@ -10,6 +10,20 @@ export function cellValues(cell: Cell): string {
   return keysOf(cell.values)
     .map((k) => variedText(k, cell.values[k]!))
     .join(', ')
+}
+
+/** Which kind of joint a place is: round or flat, with the bed's line under those that lie. */
+function JointMark({ shape, x, y }: { shape: JointShape; x: number; y: number }) {
+  return (
+    <g className={styles.joint}>
+      {shape.startsWith('round') ? (
+        <circle cx={x} cy={y} r={3.4} />
+      ) : (
+        <rect x={x - 4.5} y={y - 2.5} width={9} height={5} />
+      )}
+      {shape.endsWith('lying') && <line x1={x - 6} x2={x + 6} y1={y + 5} y2={y + 5} />}
+    </g>
+  )
 }
 
 /**
@@ -31,6 +45,7 @@ export function PieceDrawing({
   onChoose?: (id: string) => void
 }) {
   const front = view === 'front'
+  const kinds = JOINT_SHAPES.filter((s) => cells.some((c) => c.joint === s))
   const x0 = Math.min(...cells.map((c) => c.box.x0))
   const x1 = Math.max(...cells.map((c) => c.box.x1))
   const low = front ? Math.min(0, ...cells.map((c) => c.box.z0)) : Math.min(...cells.map((c) => c.box.y0))
@@ -87,6 +102,7 @@ export function PieceDrawing({
                   className={styles.rib}
                 />
               ))}
+              {kinds.length > 1 && c.joint && <JointMark shape={c.joint} x={left + width - 9} y={top + 8} />}
               {front ? (
                 (!rowsOfFront || i % (cells.length / rows) === 0) && (
                   <text x={px(x1) + 10} y={top + height / 2 + 4}>
@@ -108,6 +124,18 @@ export function PieceDrawing({
           )
         })}
       </svg>
+      {kinds.length > 1 && (
+        <p className={clsx(ui.row, ui.small, ui.faint)}>
+          {kinds.map((shape) => (
+            <span key={shape} className={ui.row} style={{ gap: 4 }}>
+              <svg width={16} height={14} aria-hidden="true" className={styles.piece}>
+                <JointMark shape={shape} x={8} y={6} />
+              </svg>
+              {JOINT_WORDS[shape]}
+            </span>
+          ))}
+        </p>
+      )}
       {numbered && !current && (
         <ol className={clsx(ui.small, ui.figure)}>
           {cells.map((c) => (

@@ -176,11 +176,17 @@ export function jointLadder(b: Builder, plan: PiecePlan): Laid {
   const tall = Math.max(...all.map((j) => j.tall))
   const layers = b.layers(tall)
   const pitch = 2 * Math.max(...all.flatMap((j) => j.half)) + 8
-  const rows = rowsOf(b, all.length, pitch, perBed(b, pitch))
+  const perRow = Math.min(gaps.length, perBed(b, pitch))
+  // a row of its own for each kind, where the bed has room for so many
+  const apart =
+    kinds.every((k) => k.joints.length <= perRow) && kinds.length * pitch <= 0.8 * b.machine.bed.depth
+  const rows = apart
+    ? rowsOf(b, kinds.length * perRow, pitch, perRow)
+    : rowsOf(b, all.length, pitch, perBed(b, pitch))
   let place = 0
-  const placed = kinds.flatMap(({ shape, joints }) =>
+  const placed = kinds.flatMap(({ shape, joints }, i) =>
     joints.map((joint, k) => {
-      const [x, y] = rows.at(place++)
+      const [x, y] = rows.at(apart ? i * perRow + k : place++)
       const { half } = joint
       return { shape, joint, k, x, y, foot: rectangleAround(x, y, 2 * half[0], 2 * half[1]) }
     }),
