@@ -2,6 +2,7 @@ import fc from 'fast-check'
 import { DEMO_MACHINES } from '../src/demo'
 import {
   bedOutcome,
+  driftOf,
   readGrid,
   screwDrift,
   usualScrews,
@@ -202,4 +203,35 @@ test('a screw that creeps is noticed, one that does not is left alone', () => {
   expect(screwDrift(records).map(say)).toEqual([
     expect.stringMatching(/^The back left screw goes down 0\.0[45]\smm a week/),
   ])
+})
+
+test('a screw that goes down by itself is named, from what was measured; turned ones, other things and a bed without screws say nothing', () => {
+  const described = { ...machine, bed: { ...machine.bed, screws } }
+  const left = screws.screws.filter((s) => s.x < width / 2)
+  // the left side goes down by a twentieth a week
+  const at = (week: number, turned = false) => ({
+    on: new Date(Date.UTC(2026, 0, 5 + 7 * week)).toISOString().slice(0, 10),
+    turned,
+    measured: {
+      kind: 'bed' as const,
+      from: 'grid' as const,
+      points: [20, 110, 200].flatMap((x) =>
+        [20, 110, 200].map((y) => ({ x, y, z: (-0.05 * week * (200 - x)) / 180, u: 0.005 })),
+      ),
+    },
+  })
+  const weeks = [5, 4, 3, 2, 1, 0].map((w) => at(w))
+  const said = driftOf(
+    [{ ...at(5), measured: { kind: 'roll', gross: 900, spool: 200 } }, ...weeks],
+    described,
+  )
+  expect(said.length).toBeGreaterThan(0)
+  // each against the others: as the left goes down, the right comes up
+  for (const r of said) {
+    const isLeft = left.some((s) => s.name === r.values.screw)
+    expect([r.values.screw, Math.sign(Number(r.values.perWeek))]).toEqual([r.values.screw, isLeft ? -1 : 1])
+    expect(say(r)).toContain('against the others')
+  }
+  expect(driftOf(weeks.slice(0, 2), described)).toEqual([])
+  expect(driftOf(weeks, DEMO_MACHINES.greenhouse)).toEqual([])
 })

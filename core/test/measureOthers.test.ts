@@ -5,6 +5,7 @@ import {
   causesOfBands,
   causesOfRibs,
   evaluate,
+  diameterOutcome,
   dryingOutcome,
   feedOutcome,
   heaterOutcome,
@@ -18,6 +19,7 @@ import {
   stepBeat,
   straighten,
   threadOutcome,
+  typedPlace,
   type GreyPicture,
   type Pixel,
 } from '../src/measurement'
@@ -66,6 +68,37 @@ describe('feed and filament', () => {
       ),
     ).toContain('bore-worn')
   })
+  test('diameters: the round filament of the same area, how even and how round, and what it does to the feed', () => {
+    const places = [
+      { a: 1.7, b: 1.74 },
+      { a: 1.71, b: 1.73 },
+      { a: 1.72, b: null },
+      { a: 1.7, b: 1.8 },
+    ]
+    const out = diameterOutcome({ kind: 'diameter', places, resolution: 0.01 }, 1.75)
+    // by hand: root of the mean of the areas' diameters squared
+    const round = [1.7 * 1.74, 1.71 * 1.73, 1.72 * 1.72, 1.7 * 1.8]
+    expect(out.value).toBeCloseTo(Math.sqrt(round.reduce((a, b) => a + b) / 4), 9)
+    expect(out.reasons.map((r) => r.code)).toContain('diameter-oval')
+    const even = diameterOutcome(
+      { kind: 'diameter', places: [1.75, 1.76, 1.75, 1.74].map((a) => ({ a, b: null })), resolution: 0.01 },
+      1.75,
+    )
+    expect(even.kind).toBe('flat')
+    // one place says little of a roll
+    const one = diameterOutcome({ kind: 'diameter', places: [{ a: 1.73, b: null }], resolution: 0.01 }, 1.75)
+    expect([one.kind, one.plusMinus! > 0.02]).toEqual(['flat', true])
+    expect(diameterOutcome({ kind: 'diameter', places: [], resolution: 0.01 }, 1.75).kind).toBe('few')
+  })
+  test.each([
+    ['1.75', { a: 1.75, b: null }],
+    ['1,74/1,76', { a: 1.74, b: 1.76 }],
+    ['1.7/', null],
+    ['1.7/1.8/1.9', null],
+    ['wide', null],
+    ['-1.75', null],
+    ['', null],
+  ])('a place typed as “%s”', (text, place) => expect(typedPlace(text)).toEqual(place))
   test('a heater that swings, with its period; one that holds', () => {
     const swing = Array.from({ length: 40 }, (_, i) => 60 + 3 * Math.sin((2 * Math.PI * i * 2) / 25))
     const out = heaterOutcome({ kind: 'heater', of: 'bed', temperatures: swing, interval: 2 })

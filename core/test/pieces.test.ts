@@ -2,12 +2,15 @@ import fc from 'fast-check'
 import { DEMO_MACHINES, demoFilaments } from '../src/demo'
 import { MoveKind, readGcode, type Program } from '../src/gcode'
 import {
+  FIRST_LOOK,
   JOINT_SHAPES,
   PIECES,
   PIECE_IDS,
   PieceError,
   makePiece,
+  pieceCosts,
   planFault,
+  planOfExtent,
   proposeSteps,
   stepValues,
   type Cell,
@@ -567,4 +570,39 @@ test('a tower gets the brim and the wall against draughts that the recipe asks f
   const fits = { ...pair, machine: narrow }
   const { box: tight } = makePiece(fits, planOf(fits, 'temperature-tower'))
   expect([tight.x0, tight.y0].every((v) => v >= 0) && tight.x1 <= 110 && tight.y1 <= 110).toBe(true)
+})
+
+test('a first look prints within half an hour wherever a piece can, a thorough one has all its steps; the ends stay', () => {
+  const pair = {
+    machine: DEMO_MACHINES.greenhouse,
+    filament: rolls.fern,
+    recipe: deriveRecipe({ machine: DEMO_MACHINES.greenhouse, filament: rolls.fern }),
+  }
+  const costs = pieceCosts(pair)
+  for (const piece of [
+    'temperature-tower',
+    'retraction-tower',
+    'speed-fins',
+    'bridge-comb',
+    'flow-box',
+  ] as const) {
+    const plan = planOf(pair, piece)
+    const { counts } = PIECES[piece]
+    const quick = planOfExtent(pair, plan, 'quick')
+    const usual = planOfExtent(pair, plan, 'usual')
+    const thorough = planOfExtent(pair, plan, 'thorough')
+    for (const p of [quick, usual, thorough])
+      expect([piece, p.steps.from, p.steps.to]).toEqual([piece, plan.steps.from, plan.steps.to])
+    expect(quick.steps.count).toBeLessThanOrEqual(usual.steps.count)
+    if (counts.min !== counts.max) expect(thorough.steps.count).toBe(counts.max)
+    const minutes = makePiece(pair, quick).seconds / 60
+    expect([piece, minutes <= FIRST_LOOK || quick.steps.count === counts.min]).toEqual([piece, true])
+    // what is shown of a piece before it is planned is what it takes as proposed
+    const { gcode, seconds } = makePiece(pair, plan)
+    expect(costs[piece]!.minutes).toBe(Math.round(seconds / 60))
+    const p = readGcode(new TextEncoder().encode(gcode))
+    const fed = p.e.subarray(0, p.count).reduce((sum, e) => sum + e, 0)
+    const grams = (fed * filamentArea(pair.recipe.diameter.value) * pair.recipe.density.value) / 1000
+    expect(Math.abs(costs[piece]!.grams - grams)).toBeLessThan(0.06)
+  }
 })

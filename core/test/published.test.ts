@@ -111,10 +111,40 @@ const one = wampler((x) => powers.reduce((s, k) => s + x ** k, 0))
 const two = wampler((x) => powers.reduce((s, k) => s + (0.1 * x) ** k, 0))
 const acc1 = meanOf([10000001, 10000003, 10000002])
 const acc4 = meanOf([10000000.2, ...Array.from({ length: 500 }, () => [10000000.1, 10000000.3]).flat()])
+// NIST StRD Longley, higher difficulty: six columns that nearly hang together. Entered from memory; the certified values prove it.
+const longley = [
+  [60323, 83.0, 234289, 2356, 1590, 107608, 1947],
+  [61122, 88.5, 259426, 2325, 1456, 108632, 1948],
+  [60171, 88.2, 258054, 3682, 1616, 109773, 1949],
+  [61187, 89.5, 284599, 3351, 1650, 110929, 1950],
+  [63221, 96.2, 328975, 2099, 3099, 112075, 1951],
+  [63639, 98.1, 346999, 1932, 3594, 113270, 1952],
+  [64989, 99.0, 365385, 1870, 3547, 115094, 1953],
+  [63761, 100.0, 363112, 3578, 3350, 116219, 1954],
+  [66019, 101.2, 397469, 2904, 3048, 117388, 1955],
+  [67857, 104.6, 419180, 2822, 2857, 118734, 1956],
+  [68169, 108.4, 442769, 2936, 2798, 120445, 1957],
+  [66513, 110.8, 444546, 4681, 2637, 121950, 1958],
+  [68655, 112.6, 482704, 3813, 2552, 123366, 1959],
+  [69564, 114.2, 502601, 3931, 2514, 125368, 1960],
+  [69331, 115.7, 518173, 4806, 2572, 127852, 1961],
+  [70551, 116.9, 554894, 4007, 2827, 130081, 1962],
+]
+const economy = linearFit(
+  longley.map(([, ...x]) => [1, ...x]),
+  longley.map(([y]) => y),
+)!
+const CERTIFIED = [
+  -3482258.63459582, 15.0618722713733, -0.035819179292591, -2.02022980381683, -1.03322686717359,
+  -0.0511041056535807, 1829.15146461355,
+]
 const NIST = 'NIST StRD (certified, from memory)'
 const nist: Check[] = [
   ...one.map((c, k): Check => [`Wampler1, coefficient ${k}`, c, 1, 1e-6]),
   ...two.map((c, k): Check => [`Wampler2, coefficient ${k}`, c, 0.1 ** k, 1e-6]),
+  ...CERTIFIED.map((c, k): Check => [`Longley, coefficient ${k}`, economy.coefficients[k] / c, 1, 1e-8]),
+  ['Longley, residual standard deviation', economy.sd, 304.854073561965, 1e-5],
+  ['Longley, R²', economy.r2, 0.995479004577296, 1e-10],
   ['NumAcc1, mean', acc1.mean, 10000002, 1e-6],
   ['NumAcc1, standard deviation', acc1.sd, 1, 1e-6],
   ['NumAcc4, mean', acc4.mean, 10000000.2, 1e-6],

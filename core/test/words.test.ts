@@ -5,7 +5,9 @@ import { DEMO_MACHINES, demoFilaments } from '../src/demo'
 import { CHECK_IDS, PROCEDURE_IDS, SIGN_IDS, SUSPECT_IDS, TRIAL_IDS, type SignId } from '../src/knowledge'
 import { FAMILIES } from '../src/material'
 import { bytes, change, duration, figure, quantity, said, upgradeReason, type Reason } from '../src/quantity'
-import { deriveGraded, settingOf, valuesOf, SETTING_KEYS } from '../src/recipe'
+import { measurementContext } from '../src/casework'
+import { SIZE_AXES, SIZE_KINDS, evaluate, type Measured } from '../src/measurement'
+import { deriveGraded, deriveRecipe, settingOf, valuesOf, SETTING_KEYS } from '../src/recipe'
 import {
   CATALOGUE,
   bareText,
@@ -120,6 +122,98 @@ test('whatever a recipe or a diagnosis gives as its reason is a sound sentence',
   )
   expect([...wrong]).toEqual([])
   expect(codes.size).toBeGreaterThan(60)
+})
+
+test('whatever a measurement says is a sound sentence, of any readings', () => {
+  const number = (min: number, max: number) => fc.double({ min, max, noNaN: true })
+  const size = fc.record({
+    id: fc.uuid(),
+    name: fc.constant('Side'),
+    axis: fc.constantFrom(...SIZE_AXES),
+    kind: fc.constantFrom(...SIZE_KINDS),
+    place: fc.constantFrom('above' as const, 'base' as const),
+    round: fc.boolean(),
+    nominal: fc.constantFrom(0.45, 5, 20, 40, 100),
+    off: fc.array(number(-0.4, 0.4), { maxLength: 3 }),
+    speed: fc.option(number(10, 120), { nil: undefined }),
+  })
+  const few = <T>(of: fc.Arbitrary<T>, maxLength = 8) => fc.array(of, { maxLength })
+  const place = fc.record({ x: number(0, 220), y: number(0, 220) })
+  const any: fc.Arbitrary<Measured> = fc.oneof(
+    fc
+      .record({ readings: few(size, 14), resolution: fc.constantFrom(0.01, 0.1, 1) })
+      .map(({ readings, resolution }): Measured => ({
+        kind: 'sizes',
+        instrument: { kind: 'caliper', resolution },
+        wanted: [{ name: 'Seat', nominal: 22, kind: 'inside', axis: 'x' }],
+        readings: readings.map(({ off, ...r }) => ({
+          ...r,
+          measures: off.map((o) => Math.max(0.05, r.nominal + o)),
+        })),
+      })),
+    few(
+      fc.record({ x: number(0, 220), y: number(0, 220), z: number(-0.5, 0.5), u: number(0, 0.05) }),
+      30,
+    ).map((points): Measured => ({ kind: 'bed', from: 'grid', points })),
+    few(
+      fc.record({
+        at: place,
+        feel: fc.constantFrom('loose' as const, 'drags' as const, 'tight' as const, null),
+      }),
+      9,
+    ).map((gaps): Measured => ({
+      kind: 'bed',
+      from: 'felt',
+      sheet: 0.1,
+      gaps: gaps.map(({ at, feel }) => ({ ...at, feel, gap: null })),
+    })),
+    few(number(80, 120)).map((fed): Measured => ({ kind: 'feed', asked: 100, fed, steps: null })),
+    few(number(0.1, 1)).map((grams): Measured => ({ kind: 'purge', fed: 100, grams, resolution: 0.01 })),
+    fc
+      .tuple(number(1, 2000), number(1, 2000))
+      .map(([before, after]): Measured => ({ kind: 'drying', before, after, spool: null, resolution: 1 })),
+    fc
+      .tuple(number(1, 2000), number(0, 900))
+      .map(([gross, spool]): Measured => ({ kind: 'roll', gross, spool })),
+    few(fc.record({ a: number(1.5, 1.9), b: fc.option(number(1.5, 1.9)) })).map((places): Measured => ({
+      kind: 'diameter',
+      places,
+      resolution: 0.01,
+    })),
+    few(number(0.1, 1.2)).map((diameters): Measured => ({ kind: 'thread', diameters, resolution: 0.01 })),
+    few(number(20, 260), 40).map((temperatures): Measured => ({
+      kind: 'heater',
+      of: 'nozzle',
+      temperatures,
+      interval: 1,
+    })),
+    few(number(0, 80), 10).map((heights): Measured => ({ kind: 'bands', heights, spacing: null })),
+    few(
+      fc.record({ speed: number(10, 200), spacing: number(0.3, 8), height: fc.option(number(0, 0.4)) }),
+      5,
+    ).map((readings): Measured => ({ kind: 'ripples', readings, allowed: 0.03 })),
+  )
+  const codes = new Set<string>()
+  fc.assert(
+    fc.property(any, fc.constantFrom(...Object.values(DEMO_MACHINES)), (measured, machine) => {
+      const filament = demoFilaments('2026-01-01').fern
+      const context = measurementContext(
+        { machine, filament, recipe: deriveRecipe({ machine, filament }) },
+        null,
+      )
+      const { outcome } = evaluate(measured, context)
+      for (const r of outcome.reasons) {
+        codes.add(r.code)
+        if (!sound(say(r))) throw new Error(`${r.code}: ${say(r)}`)
+      }
+      // nothing is corrected on what is no number
+      if ('corrections' in outcome)
+        for (const c of outcome.corrections)
+          expect([c.key, Number.isFinite(c.value + c.plusMinus)]).toEqual([c.key, true])
+    }),
+    tries(400),
+  )
+  expect(codes.size).toBeGreaterThan(25)
 })
 
 test('a code from a newer writer says nothing rather than nonsense; old sentences are said as they were', () => {

@@ -162,6 +162,42 @@ describe('cases', () => {
     })
     expect((await app.put(`cases/${id}/signs/seam-gap`, { state: null })).body.code).toBe('closed')
   })
+  test('a seam turned away keeps the side it faces; paths prepared anew keep what the new file is to bring back', async () => {
+    const { pair, id } = await newCase({ 'seam-line': 'present' })
+    const turned = await app.post(`cases/${id}/attempts`, {
+      base: 1,
+      mends: [{ proposal: 'seam-scattered/0', to: 'turned-away', seamDirection: 210 }],
+    })
+    expect([turned.status, turned.body.attempts?.[0]?.mends[0].seamDirection]).toEqual([201, 210])
+    const { values } = (await app.get(`pairs/${pair.id}`)).body.version
+    expect([values.seamPlace.value, values.seamDirection.value]).toEqual(['turned-away', 210])
+    await app.remove(`cases/${id}/attempts/1`)
+    const around = await app.post(`cases/${id}/attempts`, {
+      base: 2,
+      mends: [{ proposal: 'seam-scattered/0', to: 'turned-away', seamDirection: 400 }],
+    })
+    expect(around.status).toBe(422)
+    const departs = [{ setting: 'nozzle', file: 228, recipe: 213 }]
+    const current = (await app.get(`pairs/${pair.id}`)).body.current
+    const anew = await app.post(`cases/${id}/attempts`, {
+      base: current,
+      mends: [{ proposal: 'nozzle-too-hot/0', asHandling: 'prepare-paths', departs }],
+    })
+    expect(anew.body.attempts[0].mends[0]).toMatchObject({
+      kind: 'handling',
+      procedure: 'prepare-paths',
+      departs,
+    })
+    // the recipe has had the value all along: no version is written
+    expect(anew.body.attempts[0].toVersion).toBe(current)
+    // what is done with the hands brings no file back
+    await app.remove(`cases/${id}/attempts/1`)
+    const dried = await app.post(`cases/${id}/attempts`, {
+      base: current,
+      mends: [{ proposal: 'filament-wet/0', asHandling: 'dry-filament', departs }],
+    })
+    expect(dried.body.attempts[0].mends[0].departs).toBeUndefined()
+  })
   test('keeping the version before the case brings it back on top', async () => {
     const { pair, id } = await newCase({ 'strings-thin': 'present' })
     await app.post(`cases/${id}/attempts`, { base: 1, mends: [{ proposal: 'nozzle-too-hot/0', to: 208 }] })

@@ -116,7 +116,7 @@ export const measurementSentences: Sentences<MeasurementReasons> = {
   'gap-mean': (v) =>
     `The gap is ${quantity(v.gap, 'mm', 2)} in the middle: move the nozzle by ${signed(v.change, 2)} mm.`,
   'screw-drifts': (v) =>
-    `The ${v.screw} screw goes ${v.perWeek < 0 ? 'down' : 'up'} ${quantity(Math.abs(v.perWeek), 'mm', 2)} a week by itself: a drop of thread lock, or a stiffer spring.`,
+    `The ${v.screw} screw goes ${v.perWeek < 0 ? 'down' : 'up'} ${quantity(Math.abs(v.perWeek), 'mm', 2)} a week against the others: a drop of thread lock, or a stiffer spring.`,
 
   'feed-factor': (v) =>
     `Multiply the drive’s steps by ${figure(v.factor, 4)} ± ${figure(v.plusMinus, 4)}${v.steps === null ? '' : `: ${figure(v.steps, 2)} steps/mm`}. That is the machine’s, for every roll.`,
