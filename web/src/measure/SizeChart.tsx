@@ -88,17 +88,11 @@ export function SizeChart({
             </text>
           </g>
         ))}
-        <text x={width - 12} y={height - 2} textAnchor="end">
-          length, mm
-        </text>
-        <text x={58} y={22}>
-          error, mm
-        </text>
       </svg>
       <figcaption>
-        ● X, ▲ Y, ■ Z, ◆ diagonals; dark outside, light inside; ○ after the corrections. Lines are what the
-        terms say of outsides and insides, with their 95 % interval; the band about nought is what single
-        sizes scatter by, ± {figure(2 * outcome.sd, 2)} mm.
+        Error over length, both in mm. ● X, ▲ Y, ■ Z, ◆ diagonals; dark outside, light inside; ○ after the
+        corrections. Lines are what the terms say of outsides and insides, with their 95 % interval; the band
+        about nought is what single sizes scatter by, ± {figure(2 * outcome.sd, 2)} mm.
       </figcaption>
     </figure>
   )
