@@ -27,7 +27,11 @@ export default {
   // a test that hangs is ended; a slow machine is not. It counts here only, not within a project.
   testTimeout: 120_000,
   projects: [
-    project('core'),
+    project('core', {
+      // these come as modules only
+      transform: { ...transform, '^.+\\.js$': transform['^.+\\.tsx?$'] },
+      transformIgnorePatterns: ['/node_modules/(?!(manifold-3d|clipper2-ts|three)/)'],
+    }),
     project('contract'),
     project('web', {
       testEnvironment: 'jsdom',

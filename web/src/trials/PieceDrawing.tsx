@@ -102,7 +102,9 @@ export function PieceDrawing({
                   className={styles.rib}
                 />
               ))}
-              {kinds.length > 1 && c.joint && <JointMark shape={c.joint} x={left + width - 9} y={top + height - 8} />}
+              {kinds.length > 1 && c.joint && (
+                <JointMark shape={c.joint} x={left + width - 9} y={top + height - 8} />
+              )}
               {front ? (
                 (!rowsOfFront || i % (cells.length / rows) === 0) && (
                   <text x={px(x1) + 10} y={top + height / 2 + 4}>
