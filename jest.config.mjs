@@ -29,6 +29,11 @@ export default {
   projects: [
     project('core', {
       // these come as modules only
+      moduleNameMapper: {
+        ...moduleNameMapper,
+        '^manifold-3d$': '<rootDir>/../node_modules/manifold-3d/manifold.js',
+        '^three$': '<rootDir>/../node_modules/three/build/three.module.js',
+      },
       transform: { ...transform, '^.+\\.js$': transform['^.+\\.tsx?$'] },
       transformIgnorePatterns: ['/node_modules/(?!(manifold-3d|clipper2-ts|three)/)'],
     }),

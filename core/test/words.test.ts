@@ -23,6 +23,7 @@ import {
   valueText,
   weightWords,
 } from '../src/words'
+import { meshFaultSentences } from '../src/words/sentences/mesh'
 import { caseSentences } from '../src/words/sentences/casework'
 import {
   deriveSentences,
@@ -58,6 +59,7 @@ const LISTS = {
   valueFaultSentences,
   derive: deriveSentences(say),
   stepSentences,
+  meshFaultSentences,
   pieceFaultSentences,
   readingFaultSentences,
   outcomeSentences,

@@ -1,3 +1,5 @@
 export * from './grid'
 export * from './hull'
 export * from './shapes'
+export * from './kernel'
+export * from './mesh'

@@ -9,6 +9,7 @@ import { FINDING_STATEMENTS } from './sentences/findings'
 import { LINT_STATEMENTS } from './sentences/lint'
 import { gcodeFaultSentences, heightSentences, lineFaultSentences, motionSentences } from './sentences/paths'
 import { measurementSentences } from './sentences/measurement'
+import { meshFaultSentences } from './sentences/mesh'
 import {
   outcomeSentences,
   pieceFaultSentences,
@@ -28,6 +29,7 @@ export const CATALOGUE = {
   ...valueFaultSentences,
   ...deriveSentences(say),
   ...stepSentences,
+  ...meshFaultSentences,
   ...pieceFaultSentences,
   ...readingFaultSentences,
   ...outcomeSentences,
