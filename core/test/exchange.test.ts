@@ -332,10 +332,10 @@ describe('relatives', () => {
 })
 
 test('readiness: from untested to measured, verified and stale, and a next step whose groundwork is known', () => {
-  const machine = shed
+  const machine = { ...shed, bed: { ...shed.bed, residual: 0.06, printsSinceLevel: 3 } }
   const filament = roll('pla', { openedOn: '2025-12-01' })
   const at = '2026-01-05'
-  const ready = (pins: Pins, m = machine, day = today, verified = {}) =>
+  const ready = (pins: Pins, m: typeof shed = machine, day = today, verified = {}) =>
     readinessOf({
       machine: m,
       filament,
@@ -345,6 +345,7 @@ test('readiness: from untested to measured, verified and stale, and a next step 
     })
   const none = ready({})
   expect(none.aspects.map((a) => a.state)).toEqual([
+    'measured',
     'untested',
     'from-card',
     'untested',
@@ -365,12 +366,18 @@ test('readiness: from untested to measured, verified and stale, and a next step 
     })
   const zOffset = known({ zOffset: -0.04 })
   const later = ready(zOffset)
-  expect(later.aspects[0].state).toBe('measured')
+  expect(later.aspects[1].state).toBe('measured')
   expect(later.next?.aspect).toBe('temperature')
   const changed = { ...machine, nozzle: { ...machine.nozzle, changedOn: '2026-01-08' } }
-  expect(ready(zOffset, changed).aspects[0].state).toBe('stale')
-  expect(ready({}, machine, today, { nozzle: '2026-01-06' }).aspects[1].state).toBe('verified')
-  expect(ready(known({ nozzle: 205 }), machine, '2026-09-01').aspects[1].state).toBe('stale')
+  expect(ready(zOffset, changed).aspects[1].state).toBe('stale')
+  expect(ready({}, machine, today, { nozzle: '2026-01-06' }).aspects[2].state).toBe('verified')
+  expect(ready(known({ nozzle: 205 }), machine, '2026-09-01').aspects[2].state).toBe('stale')
+  // the bed is known by what levelling left, until too many prints have gone over it
+  const bed = (residual: number | null, printsSinceLevel: number | null) =>
+    ready({}, { ...machine, bed: { ...machine.bed, residual, printsSinceLevel } }).aspects[0]
+  expect(bed(null, 3).state).toBe('untested')
+  expect(bed(0.05, null).state).toBe('measured')
+  expect(bed(0.05, 200).state).toBe('stale')
 })
 
 test('percentages show what they come to (plain geometry)', () => {

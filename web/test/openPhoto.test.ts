@@ -27,7 +27,7 @@ beforeEach(() => {
   made.length = 0
   const picture = (width: number, height: number) => ({ width, height, close: () => undefined })
   globalThis.createImageBitmap = ((
-    of: { width?: number },
+    _: { width?: number },
     o: { resizeWidth?: number; resizeHeight?: number },
   ) => {
     const bitmap = o.resizeWidth ? picture(o.resizeWidth, o.resizeHeight!) : picture(4000, 3000)

@@ -87,7 +87,7 @@ const LEVEL_LASTS = { screws: 30, probe: 150 }
 /** How well the bed is known: from what was left of it when it was levelled, and the prints since. */
 function bedState({ bed }: Machine): { state: ReadinessState; reason: Reason } {
   const { residual, printsSinceLevel: prints, levelling } = bed
-  if (residual === null) return { state: 'untested', reason: caseReason('bed-unmeasured') }
+  if (residual === null) return { state: 'untested', reason: caseReason('bed-not-measured') }
   if (prints !== null && prints > LEVEL_LASTS[levelling])
     return { state: 'stale', reason: caseReason('bed-long-ago', { prints }) }
   return { state: 'measured', reason: caseReason('bed-measured', { residual, prints }) }

@@ -40,7 +40,7 @@ export interface CaseReasons {
   /** mm left of it, and prints since; null: not known. */
   'bed-measured': { residual: number; prints: number | null }
   'bed-long-ago': { prints: number }
-  'bed-unmeasured': object
+  'bed-not-measured': object
   'start-untried': object
   'nozzle-changed-since': object
   'tested-days-ago': { days: number }

@@ -38,6 +38,7 @@ export interface PieceFaults {
   'end-outside': { key: VariedKey; low: number; high: number }
   'too-wide': object
   'too-tall': object
+  'too-many-layers': object
 }
 
 /** What cannot be right about a reading. */

@@ -73,7 +73,7 @@ export const caseSentences = (say: (r: Reason) => string): Sentences<CaseReasons
   'bed-measured': ({ residual, prints }) =>
     `Even to ${quantity(residual, 'mm', 2)}${prints === null ? '' : `, ${prints} prints ago`}.`,
   'bed-long-ago': ({ prints }) => `Measured ${prints} prints ago.`,
-  'bed-unmeasured': plain('Nobody has measured how even it is.'),
+  'bed-not-measured': plain('Nobody has measured how even it is.'),
   'start-untried': plain('At its starting value; nothing was tried.'),
   'nozzle-changed-since': plain('The nozzle was changed since.'),
   'tested-days-ago': ({ days }) => `Tested ${days} days ago; the roll has aged since.`,

@@ -54,6 +54,7 @@ export const pieceFaultSentences: Sentences<PieceFaults> = {
     return `${label} is from ${low} to ${high} ${unit}.`
   },
   'too-wide': plain('This piece is too large for the bed: take fewer steps.'),
+  'too-many-layers': plain('These are more layers than can be laid: take higher ones.'),
   'too-tall': plain('This piece is too tall for the machine: take fewer steps.'),
 }
 

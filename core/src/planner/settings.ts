@@ -1,0 +1,28 @@
+import type { PrintSettings } from '../gcode/printSettings'
+
+/**
+ * What a part is laid with: the plain values of a recipe, by name. Lengths in mm, speeds in mm/s, angles in degrees,
+ * scales and densities in %.
+ */
+export interface PartSettings extends PrintSettings {
+  /** Moves every edge; below zero shrinks. */
+  contourOffset: number
+  /** Opens holes besides. */
+  holeOffset: number
+  /** Pulls the lowest layers in. */
+  footTrim: number
+  scaleX: number
+  scaleY: number
+  scaleZ: number
+  brimWidth: number
+  brimGap: number
+  /** Diameter of round tabs under corners; 0 is none. */
+  cornerTabs: number
+  /** Where a turned-away seam faces; 90 is the back. */
+  seamDirection: number
+  slowZoneHeight: number
+  slowZoneSpeed: number
+  smallLoopSpeed: number
+  /** Loops shorter than this are small ones. */
+  smallLoopLength: number
+}
