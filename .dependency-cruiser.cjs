@@ -71,9 +71,13 @@ module.exports = {
     only('core-alone', 'core imports nothing of ours', '^core/src', {
       path: '^(contract|server|web|standin|e2e)/',
     }),
-    only('core-pure', 'core has no node: and no package but the distributions of statistics', '^core/src', {
+    only('core-pure', 'core has no node: and few packages', '^core/src/(?!geometry/)', {
       dependencyTypes: ['core', 'npm', 'npm-dev'],
       pathNot: 'node_modules/jstat',
+    }),
+    only('core-geometry', 'solids, packages and XML are opened in one room', '^core/src/geometry', {
+      dependencyTypes: ['core', 'npm', 'npm-dev'],
+      pathNot: 'node_modules/(manifold-3d|fflate|saxes)',
     }),
     only('contract-on-core', 'contract imports core only', '^contract/src', {
       path: '^(server|web|standin|e2e)/',

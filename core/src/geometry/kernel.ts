@@ -25,6 +25,12 @@ export function scoped<T>(work: (keep: <O extends { delete: () => void }>(object
   }
 }
 
+/** Rings as an area; overlaps become one. */
+export const areaOf = (kernel: Kernel, rings: readonly Ring[]): Area =>
+  rings.length
+    ? new kernel.CrossSection(rings as unknown as [number, number][][])
+    : kernel.CrossSection.square([0, 0])
+
 /** Area of a ring, mm²; below zero for a hole. */
 export function ringArea(ring: Ring): number {
   let sum = 0

@@ -57,8 +57,13 @@ export function hatch(rings: readonly Ring[], angle: number, spacing: number, sh
  * Lines of a hatch as paths to and fro: a line goes on to the one of the next row that lies beside its end, where no more than
  * `reach` is between them.
  * @param reach mm; 0 leaves every line by itself
+ * @param within farther than that, to twice as far, only where the way between lies in this area
  */
-export function toAndFro(rows: readonly (readonly Line[])[], reach: number): Point[][] {
+export function toAndFro(
+  rows: readonly (readonly Line[])[],
+  reach: number,
+  within: readonly Ring[] = [],
+): Point[][] {
   const open = rows.map((row) => row.map((line) => ({ line, used: false })))
   const out: Point[][] = []
   for (let k = 0; k < open.length; k++)
@@ -74,7 +79,9 @@ export function toAndFro(rows: readonly (readonly Line[])[], reach: number): Poi
           const forward = (row - k) % 2 === 0
           const [first, second] = forward ? other.line : [other.line[1], other.line[0]]
           const way = Math.hypot(first[0] - x, first[1] - y)
-          if (way <= reach && (!best || way < best.way)) best = { to: other, first, second, way }
+          if (best && way >= best.way) continue
+          if (way <= reach || (way <= 2 * reach && isInside(within, (first[0] + x) / 2, (first[1] + y) / 2)))
+            best = { to: other, first, second, way }
         }
         if (!best?.to) break
         best.to.used = true

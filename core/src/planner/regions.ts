@@ -1,4 +1,4 @@
-import { ringArea, type Area, type Kernel, type Ring } from '../geometry/kernel'
+import { areaOf, ringArea, type Area, type Kernel, type Ring } from '../geometry/kernel'
 import { solidSpacing } from '../extrusion/bead'
 import { ringsOf, type Keep, type Slice } from './slicing'
 import type { PartSettings } from './settings'
@@ -53,7 +53,7 @@ export function regionsOf(
   keep: Keep,
   onStep?: (share: number) => void,
 ): LayerRegions[] {
-  const nothing = keep(new kernel.CrossSection([]))
+  const nothing = keep(areaOf(kernel, []))
   // first all walls: what closes a layer is told from the insides of its neighbours
   const layers = slices.map((slice, i) => {
     onStep?.((0.5 * i) / slices.length)

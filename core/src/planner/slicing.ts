@@ -1,4 +1,4 @@
-import { ringArea, type Area, type Kernel, type Ring, type Solid } from '../geometry/kernel'
+import { areaOf, ringArea, type Area, type Kernel, type Ring, type Solid } from '../geometry/kernel'
 import { PlanError } from './planError'
 import type { PartSettings } from './settings'
 
@@ -68,7 +68,7 @@ function corrected(kernel: Kernel, drawn: Area, s: PartSettings, z: number, keep
   let area = moved
   for (const ring of ringsOf(moved)) {
     if (ringArea(ring) > 0) continue
-    const hole = keep(new kernel.CrossSection([[...ring].reverse()] as [number, number][][]))
+    const hole = keep(areaOf(kernel, [[...ring].reverse()]))
     const other = keep(hole.offset(s.holeOffset, 'Miter', 2))
     area =
       s.holeOffset > 0

@@ -61,12 +61,10 @@ export function strokesOf(l: LayerRegions, s: PartSettings, seam: SeamMemory): S
   for (const p of l.top) patch('top', p, angle)
   if (s.sparseDensity > 0 && l.sparse.length) {
     const apart = (close * 100) / s.sparseDensity
-    // a grid of two directions a layer, each with half of the lines
-    for (const a of SOLID_ANGLES) {
-      const rows = hatch(l.sparse.flat(), a, 2 * apart)
-      for (const points of toAndFro(rows, 0))
-        strokes.push({ kind: 'sparse', points, closed: false, width: widths.fill, share: 1, small: false })
-    }
+    // one direction a layer, across the one below; joined along the wall where they are near
+    const rows = hatch(l.sparse.flat(), angle, apart)
+    for (const points of toAndFro(rows, 1.6 * apart, l.sparse.flat()))
+      strokes.push({ kind: 'sparse', points, closed: false, width: widths.fill, share: 1, small: false })
   }
   return { index: l.index, z: l.z, h: l.h, strokes: ordered(strokes) }
 }
@@ -214,7 +212,7 @@ function closeStrokes(
     across > spacing / 2
       ? hatch(patch, angle, own * (1 - (2 * eps) / Math.max(own, across)), low + eps)
       : hatch(patch, angle, spacing, (low + high) / 2)
-  return toAndFro(rows, 2.2 * spacing).map((points) => ({
+  return toAndFro(rows, 2.2 * spacing, patch).map((points) => ({
     kind,
     points,
     closed: false,

@@ -1,3 +1,4 @@
+import type { PartSettings } from '../../planner/settings'
 import type { PrintSettings } from '../../gcode/printSettings'
 import type { Machine } from '../../machine/machine'
 import { cardOf } from '../../material/cards'
@@ -92,6 +93,11 @@ export function plainValues(values: ValuesOnly): PlainValues {
 
 /** What a program is written from, by name. */
 export function printSettingsOf(values: ValuesOnly): PrintSettings {
+  return plainValues(values)
+}
+
+/** What a part is laid with, by name. */
+export function partSettingsOf(values: ValuesOnly): PartSettings {
   return plainValues(values)
 }
 

@@ -1,0 +1,124 @@
+import { areaOf, type Area, type Kernel } from '../geometry/kernel'
+import { solidSpacing } from '../extrusion/bead'
+import type { Machine } from '../machine/machine'
+import { isOuter, turnAt } from './regions'
+import { ringsOf, type Keep, type Slice } from './slicing'
+import type { PartSettings } from './settings'
+import type { Stroke, StrokeKind } from './strokes'
+
+/** Between part and skirt, part and draught wall, mm. Common practice, no source. */
+const SKIRT_GAP = 4
+const WALL_GAP = 5
+/** Corners that turn at least so much get a tab, degrees. Common practice, no source. */
+const TAB_CORNER = 45
+/** Sides of a tab's circle. */
+const TAB_SIDES = 36
+/** Kept free along the edge of the bed, mm. */
+const EDGE = 1
+
+/** Lines on the bed round a part, and what stands round it in every layer. */
+export interface Surroundings {
+  /** Of the first layer. */
+  base: Stroke[]
+  /** Of every layer; nothing where no wall is wanted or the bed has no room. */
+  wall: Stroke[]
+  /** What was wanted and has no room. */
+  left: ('skirt' | 'brim' | 'draught-wall' | 'corner-tabs')[]
+}
+
+const loops = (kind: StrokeKind, area: Area, width: number): Stroke[] =>
+  ringsOf(area).map((ring) => ({
+    kind,
+    points: [...ring],
+    closed: true,
+    width,
+    share: 1,
+    small: false,
+  }))
+
+/** The bed as an area, a little drawn in. */
+function bedOf(kernel: Kernel, { bed }: Machine, keep: Keep): Area {
+  if (bed.shape === 'round') return keep(kernel.CrossSection.circle(bed.width / 2 - EDGE, 128))
+  return keep(
+    keep(kernel.CrossSection.square([bed.width - 2 * EDGE, bed.depth - 2 * EDGE])).translate([EDGE, EDGE]),
+  )
+}
+
+/**
+ * Skirt, brim, corner tabs and draught wall round the foot of a part. The part stands where it will be printed.
+ */
+export function surroundingsOf(
+  kernel: Kernel,
+  slices: readonly Slice[],
+  machine: Machine,
+  s: PartSettings,
+  keep: Keep,
+): Surroundings {
+  const [first] = slices
+  const bed = bedOf(kernel, machine, keep)
+  const holds = (area: Area) => keep(area.subtract(bed)).isEmpty()
+  const spacing = solidSpacing(s.firstWidth, s.firstHeight)
+  const left: Surroundings['left'] = []
+  const base: Stroke[] = []
+  // holes get nothing
+  const edges = ringsOf(first.area).filter(isOuter)
+  const foot = keep(areaOf(kernel, edges))
+
+  const brim: Stroke[][] = []
+  const brimSpacing = solidSpacing(s.brimWidth, s.firstHeight)
+  let reach = 0
+  for (let k = 0; k < s.brimLines; k++) {
+    const line = keep(foot.offset(s.brimGap + (k + 0.5) * brimSpacing, 'Round', 2, 48))
+    if (!holds(keep(line.offset(s.brimWidth / 2, 'Round', 2, 48)))) {
+      left.push('brim')
+      break
+    }
+    brim.push(loops('brim', line, s.brimWidth))
+    reach = s.brimGap + (k + 1) * brimSpacing
+  }
+
+  const tabs: Stroke[] = []
+  let around: Area = reach ? keep(foot.offset(reach, 'Round', 2, 48)) : foot
+  if (s.cornerTabs > 0) {
+    const corners = edges.flatMap((ring) =>
+      ring.filter((_, i) => turnAt(ring, i) >= TAB_CORNER).map(([x, y]): [number, number] => [x, y]),
+    )
+    const disc = keep(kernel.CrossSection.circle(s.cornerTabs / 2, TAB_SIDES))
+    const all = keep(kernel.CrossSection.union(corners.map((c) => keep(disc.translate(c)))))
+    if (!corners.length || !holds(all)) {
+      if (corners.length) left.push('corner-tabs')
+    } else {
+      // joined to the part: their lines end where its own begin
+      let inner = keep(keep(all.subtract(foot)).offset(-spacing / 2, 'Miter', 2))
+      while (!inner.isEmpty()) {
+        tabs.push(...loops('brim', inner, s.firstWidth))
+        inner = keep(inner.offset(-spacing, 'Miter', 2))
+      }
+      around = keep(around.add(all))
+    }
+  }
+
+  const shadow = keep(kernel.CrossSection.hull([around, ...slices.map((l) => l.area)]))
+  const wall: Stroke[] = []
+  if (s.draughtWall > 0) {
+    const outline = keep(shadow.offset(WALL_GAP + s.draughtWall * spacing, 'Round', 2, 48))
+    if (holds(outline))
+      for (let k = 0; k < s.draughtWall; k++)
+        wall.push(
+          ...loops('draught-wall', keep(outline.offset(-(k + 0.5) * spacing, 'Round', 2, 48)), s.outerWidth),
+        )
+    else left.push('draught-wall')
+  }
+  // a wall primes as well as a skirt does
+  if (!wall.length)
+    for (let k = s.skirtLoops - 1; k >= 0; k--) {
+      const line = keep(
+        keep(kernel.CrossSection.hull([around])).offset(SKIRT_GAP + (k + 0.5) * spacing, 'Round', 2, 48),
+      )
+      if (holds(line)) base.push(...loops('skirt', line, s.firstWidth))
+      else if (!left.includes('skirt')) left.push('skirt')
+    }
+  // from outside inwards, so that the last one is pressed against the part
+  base.push(...brim.reverse().flat(), ...tabs)
+  return { base, wall, left }
+}

@@ -1,0 +1,74 @@
+import { scoped, type Kernel, type Solid } from '../geometry/kernel'
+import type { Machine } from '../machine/machine'
+import { surroundingsOf, type Surroundings } from './around'
+import { PlanError } from './planError'
+import { regionsOf } from './regions'
+import { slicesOf } from './slicing'
+import type { PartSettings } from './settings'
+import { strokesOf, type StrokeLayer } from './strokes'
+
+/** The lines of a part, layer by layer: everything but speeds, heats and fans. */
+export interface PartPlan {
+  layers: StrokeLayer[]
+  /** What was wanted round it and has no room. */
+  left: Surroundings['left']
+}
+
+/** Where a solid stands when its middle is over a place of the bed and its lowest point on it. */
+export function onBed(solid: Solid, x: number, y: number): Solid {
+  const { min, max } = solid.boundingBox()
+  return solid.translate([x - (min[0] + max[0]) / 2, y - (min[1] + max[1]) / 2, -min[2]])
+}
+
+/** Middle of the bed, mm. */
+export const bedMiddle = ({ bed }: Machine) =>
+  bed.shape === 'round' ? { x: 0, y: 0 } : { x: bed.width / 2, y: bed.depth / 2 }
+
+/** Most shares of the work that slicing and regions take. */
+const SLICING = 0.3
+
+/**
+ * Lays the lines of a solid in the middle of the bed.
+ * @param solid as it is to stand, its lowest point down
+ * @param onStep called with the share that is done; may throw to end the work
+ * @throws PlanError where it does not fit the machine
+ */
+export function planPart(
+  kernel: Kernel,
+  solid: Solid,
+  machine: Machine,
+  settings: PartSettings,
+  onStep?: (share: number) => void,
+): PartPlan {
+  return scoped((keep) => {
+    const { x, y } = bedMiddle(machine)
+    const placed = keep(onBed(solid, x, y))
+    fits(placed, machine, settings)
+    const slices = slicesOf(kernel, placed, settings, keep, onStep && ((s) => onStep(SLICING * s)))
+    const { base, wall, left } = surroundingsOf(kernel, slices, machine, settings, keep)
+    const regions = regionsOf(
+      kernel,
+      slices,
+      settings,
+      keep,
+      onStep && ((s) => onStep(SLICING + (0.9 - SLICING) * s)),
+    )
+    const seam = { last: null }
+    const layers = regions.map((r, i): StrokeLayer => {
+      onStep?.(0.9 + (0.1 * i) / regions.length)
+      const layer = strokesOf(r, settings, seam)
+      return { ...layer, strokes: [...(i ? [] : base), ...wall, ...layer.strokes] }
+    })
+    return { layers, left }
+  })
+}
+
+function fits(solid: Solid, machine: Machine, s: PartSettings): void {
+  const { min, max } = solid.boundingBox()
+  const { bed, height } = machine
+  const [w, d] = [((max[0] - min[0]) * s.scaleX) / 100, ((max[1] - min[1]) * s.scaleY) / 100]
+  const tooWide =
+    bed.shape === 'round' ? Math.hypot(w, d) > bed.width - 2 : w > bed.width - 2 || d > bed.depth - 2
+  if (tooWide) throw new PlanError('too-wide')
+  if (((max[2] - min[2]) * s.scaleZ) / 100 > height - 1) throw new PlanError('too-tall')
+}

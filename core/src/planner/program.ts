@@ -1,0 +1,164 @@
+import type { NumericPrintSetting } from '../gcode/printSettings'
+import { GcodeWriter } from '../gcode/writer'
+import type { Machine } from '../machine/machine'
+import { moveTime } from '../motion/trapezoid'
+import type { PartPlan } from './plan'
+import type { PartSettings } from './settings'
+import type { Stroke, StrokeKind, StrokeLayer } from './strokes'
+
+const FLOW: Partial<Record<StrokeKind, NumericPrintSetting>> = {
+  outer: 'flowOuter',
+  inner: 'flowInner',
+  solid: 'flowSolid',
+  top: 'flowSolid',
+  sparse: 'flowSparse',
+  bridge: 'flowBridge',
+}
+const SPEED: Record<StrokeKind, NumericPrintSetting> = {
+  skirt: 'outerSpeed',
+  brim: 'outerSpeed',
+  'draught-wall': 'outerSpeed',
+  outer: 'outerSpeed',
+  inner: 'innerSpeed',
+  solid: 'solidSpeed',
+  top: 'topSpeed',
+  sparse: 'sparseSpeed',
+  bridge: 'bridgeSpeed',
+}
+
+/** Share of the overall flow that a line of a kind is fed. */
+function flowOf(kind: StrokeKind, first: boolean, s: PartSettings): number {
+  const own = first ? s.flowFirst : FLOW[kind] ? s[FLOW[kind]] : 100
+  return (s.flow / 100) * (own / 100)
+}
+
+/** What a line is laid at, mm/s, before the layer is slowed. */
+export function speedOf(stroke: Stroke, { index, z }: StrokeLayer, s: PartSettings): number {
+  if (index === 0) return s.firstSpeed
+  let v = s[SPEED[stroke.kind]]
+  if (stroke.small && (stroke.kind === 'outer' || stroke.kind === 'inner')) v = Math.min(v, s.smallLoopSpeed)
+  if (z <= s.slowZoneHeight + 1e-6) v = Math.min(v, s.slowZoneSpeed)
+  return v
+}
+
+const accelerationOf = (kind: StrokeKind, first: boolean, s: PartSettings): number =>
+  first ? s.firstAcceleration : kind === 'outer' ? s.outerAcceleration : s.innerAcceleration
+
+/** Turns sharper than this are taken as a stop when a layer's time is reckoned, degrees. */
+const STOP = 25
+
+/** Rough time of a line at a speed, s: straight moves with their ramps, a stop at each sharp turn. */
+function timeOf({ points, closed }: Stroke, v: number, a: number): number {
+  const n = points.length
+  const count = closed ? n : n - 1
+  let time = 0
+  let run = 0
+  let before: readonly [number, number] | null = null
+  for (let i = 0; i < count; i++) {
+    const [ax, ay] = points[i]
+    const [bx, by] = points[(i + 1) % n]
+    const d = [bx - ax, by - ay] as const
+    const way = Math.hypot(d[0], d[1])
+    if (before) {
+      const turn = Math.abs(
+        Math.atan2(before[0] * d[1] - before[1] * d[0], before[0] * d[0] + before[1] * d[1]),
+      )
+      if ((turn * 180) / Math.PI > STOP) {
+        time += moveTime(run, v, a)
+        run = 0
+      }
+    }
+    run += way
+    before = d
+  }
+  return time + moveTime(run, v, a)
+}
+
+/** How much a layer is slowed: a factor on speeds, none of them under the floor. */
+function slowing(layer: StrokeLayer, s: PartSettings, machine: Machine): number {
+  if (layer.index === 0 || !(s.minLayerTime > 0)) return 1
+  const { limits } = machine
+  let travels = 0
+  let at: readonly [number, number] | null = null
+  for (const { points, closed } of layer.strokes) {
+    if (at) {
+      const way = Math.hypot(points[0][0] - at[0], points[0][1] - at[1])
+      travels += moveTime(
+        way,
+        Math.min(s.travelSpeed, limits.speed),
+        Math.min(s.travelAcceleration, limits.travelAcceleration),
+      )
+      if (s.retract && way > s.minTravel) travels += (2 * s.retractLength) / s.retractSpeed
+    }
+    at = closed ? points[0] : points[points.length - 1]
+  }
+  const total = (factor: number) =>
+    layer.strokes.reduce((sum, stroke) => {
+      const a = Math.min(accelerationOf(stroke.kind, false, s), limits.acceleration)
+      return sum + timeOf(stroke, slowed(speedOf(stroke, layer, s), factor, s), a)
+    }, travels)
+  let factor = 1
+  for (let k = 0; k < 6; k++) {
+    const time = total(factor)
+    if (time >= s.minLayerTime * 0.995) break
+    factor *= Math.max(0.05, time / s.minLayerTime)
+  }
+  return factor
+}
+
+const slowed = (v: number, factor: number, s: PartSettings) => Math.max(Math.min(s.speedFloor, v), v * factor)
+
+/** Head of a file: what it was made from. */
+export interface ProgramNotes {
+  title: string
+  notes?: readonly string[]
+}
+
+/**
+ * Writes a plan as G-code in the machine's commands, within its limits: heats, fan by layer and for bridges, speeds with the
+ * slow-down for the minimum layer time, seams with early stop and wipe. Other speeds, heats, fans or pull-backs need no
+ * new plan.
+ */
+export function writePlan(
+  { layers }: PartPlan,
+  machine: Machine,
+  s: PartSettings,
+  { title, notes = [] }: ProgramNotes,
+): string {
+  const g = new GcodeWriter(machine, s)
+  g.begin(title)
+  for (const n of notes) g.note(n)
+  const fanOn = (percent: number, index: number) => {
+    const on = index - s.fanOffLayers + 1
+    g.setFan(on < 1 ? 0 : percent * Math.min(1, on / Math.max(1, s.fanRampLayers)))
+  }
+  for (const layer of layers) {
+    const { index, z, h, strokes } = layer
+    const first = index === 0
+    if (!strokes.length) continue
+    fanOn(s.fan, index)
+    if (index === 1) {
+      g.nozzle(s.nozzle)
+      g.bed(s.bed)
+    }
+    const factor = slowing(layer, s, machine)
+    for (const stroke of strokes) {
+      const { kind, points, closed, width, share } = stroke
+      const v = speedOf(stroke, layer, s)
+      const speed = first ? v : slowed(v, factor, s)
+      const flow = flowOf(kind, first, s) * share
+      g.acceleration(accelerationOf(kind, first, s))
+      if (kind === 'bridge') fanOn(s.fanBridge, index)
+      if (closed) {
+        const stop = kind === 'outer' && !first ? { early: s.earlyStop, wipe: s.wipe } : { early: 0, wipe: 0 }
+        g.loop(points, z, width, h, speed, flow, stop)
+      } else {
+        g.travel(points[0][0], points[0][1], z)
+        for (const [x, y] of points.slice(1)) g.line(x, y, width, h, speed, flow)
+      }
+      if (kind === 'bridge') fanOn(s.fan, index)
+    }
+  }
+  g.end()
+  return g.text()
+}
