@@ -3,7 +3,7 @@ import { ClipperD, EndType, JoinType, areaPathsD, inflatePathsD } from 'clipper2
 import { DEMO_MACHINES, demoFilaments } from '../src/demo'
 import { filamentArea } from '../src/extrusion'
 import { MoveKind, readGcode, type Program } from '../src/gcode'
-import { scoped, type Kernel, type Ring, type Solid } from '../src/geometry'
+import { scoped, solidOf, type Kernel, type Ring, type Solid } from '../src/geometry'
 import { planMotion } from '../src/motion'
 import {
   PlanError,
@@ -21,6 +21,7 @@ import {
 import { deriveRecipe, partSettingsOf } from '../src/recipe'
 import { Feature, readPath } from '../src/toolpath'
 import { kernelReady } from './lib/kernel'
+import { publicMesh } from './lib/meshes'
 import { tries } from './lib/property'
 
 let k: Kernel
@@ -428,4 +429,52 @@ describe('plans', () => {
     }
     expect(spread(starts({ seamPlace: 'scattered' }))).toBeGreaterThan(10)
   })
+})
+
+test.each([
+  ['bunny', 0],
+  ['teapot', 6],
+] as const)(
+  'the public %s, 60 mm wide, is made whole, laid, and read back as it was meant',
+  (name, holes) => {
+    const { solid, mended } = solidOf(k, publicMesh(name))
+    expect([mended.holes, mended.open]).toEqual([holes, 0])
+    const { min, max } = solid!.boundingBox()
+    const factor = 60 / Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2])
+    const upright = solid!.rotate([90, 0, 0]).scale(factor)
+    const s = { ...bare, minLayerTime: 0, sparseDensity: 100 }
+    const { plan, program } = laid(upright, s)
+    const r = readPath(program, {
+      filamentDiameter: s.diameter,
+      density: s.density,
+      nozzleDiameter: machine.nozzle.diameter,
+      limits: machine.limits,
+    })
+    expect(Math.abs(r.layerCount - plan.layers.filter((l) => l.strokes.length).length)).toBeLessThanOrEqual(1)
+    // what is thinner than two lines is fed a little less than it holds
+    expect(Math.abs(fedVolume(program, s.diameter) / upright.volume() - 1)).toBeLessThan(0.05)
+    const box = upright.boundingBox()
+    expect(r.build.size!.x).toBeCloseTo(box.max[0] - box.min[0], 0)
+    expect(r.build.size!.y).toBeCloseTo(box.max[1] - box.min[1], 0)
+    expect(r.features[Feature.Outer].width).toBeCloseTo(s.outerWidth, 1)
+    expect(r.travel.openUnretracted).toBe(0)
+  },
+)
+test('a plan can be ended at any moment; what is told of its progress only grows', () => {
+  const solid = k.Manifold.sphere(20, 64)
+  let last = 0
+  const ended = new Error('ended')
+  const at = (share: number) =>
+    planPart(k, solid, machine, bare, (done) => {
+      expect(done).toBeGreaterThanOrEqual(last - 1e-9)
+      last = done
+      if (done >= share) throw ended
+    })
+  for (const share of [0, 0.2, 0.6, 0.95]) {
+    last = 0
+    expect(() => at(share)).toThrow(ended)
+  }
+  last = 0
+  expect(planPart(k, solid, machine, bare, (done) => (last = done)).layers.length).toBeGreaterThan(100)
+  expect(last).toBeGreaterThan(0.9)
 })

@@ -174,3 +174,14 @@ export function welded(corners: Float32Array): Mesh {
   }
   return { vertices: places.slice(0, 3 * made), triangles }
 }
+
+/** A mesh whose places that are the same are one; faces that were only side by side hang together then. */
+export function withPlacesJoined({ vertices, triangles }: Mesh): Mesh {
+  const corners = new Float32Array(3 * triangles.length)
+  for (let i = 0; i < triangles.length; i++) {
+    corners[3 * i] = vertices[3 * triangles[i]]
+    corners[3 * i + 1] = vertices[3 * triangles[i] + 1]
+    corners[3 * i + 2] = vertices[3 * triangles[i] + 2]
+  }
+  return welded(corners)
+}

@@ -1,6 +1,6 @@
 import type { Kernel, Solid } from '../kernel'
 import { mendMesh, type MendedMesh } from './mend'
-import type { Mesh } from './mesh'
+import { withPlacesJoined, type Mesh } from './mesh'
 
 /** A mesh as a solid, with what had to be put right; null where it has no inside even so. */
 export interface MadeSolid {
@@ -26,7 +26,7 @@ function whole(kernel: Kernel, { vertices, triangles }: Mesh): Solid | null {
  * Makes a solid of a mesh: as it is where it is whole, else mended first. Whoever asks gives it back with `delete()`.
  */
 export function solidOf(kernel: Kernel, mesh: Mesh): MadeSolid {
-  const mended = mendMesh(mesh)
+  const mended = mendMesh(withPlacesJoined(mesh))
   return { solid: whole(kernel, mended.mesh), mended }
 }
 
