@@ -1,5 +1,5 @@
 #!/usr/bin/env node
-// Performance as ratios within one run. `npm run bench -- core`, `advice`, `application` or `screens` runs one part.
+// Performance as ratios within one run. `npm run bench -- core`, `planner`, `advice`, `application` or `screens` runs one part.
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { buildStale } from './lib/build.mjs'
@@ -9,7 +9,12 @@ import { needDebian, root, run } from './lib/run.mjs'
 /** Bundles a bench written on core and runs it. */
 async function bundled(source, name) {
   const { rolldown } = await import('rolldown')
-  const bundle = await rolldown({ input: join(root, `scripts/bench/${source}.ts`), platform: 'node' })
+  const bundle = await rolldown({
+    input: join(root, `scripts/bench/${source}.ts`),
+    platform: 'node',
+    // its WebAssembly lies beside it
+    external: ['manifold-3d'],
+  })
   mkdirSync(join(root, '.cache'), { recursive: true })
   const file = join(root, `.cache/${name}.mjs`)
   await bundle.write({ file, format: 'esm' })
@@ -18,6 +23,7 @@ async function bundled(source, name) {
 
 const parts = {
   core: () => bundled('core', 'bench'),
+  planner: () => bundled('planner', 'planner'),
   advice: () => bundled('advice', 'advice'),
   application: () => import('./bench/application.mjs'),
   async screens() {
