@@ -60,9 +60,11 @@ export function surroundingsOf(
   const spacing = solidSpacing(s.firstWidth, s.firstHeight)
   const left: Surroundings['left'] = []
   const base: Stroke[] = []
+  const margin = s.raft ? s.raftMargin : 0
   // holes get nothing
   const edges = ringsOf(first.area).filter(isOuter)
-  const foot = keep(areaOf(kernel, edges))
+  const bare = keep(areaOf(kernel, edges))
+  const foot = margin ? keep(bare.offset(margin, 'Round', 2, 48)) : bare
 
   const brim: Stroke[][] = []
   const brimSpacing = solidSpacing(s.brimWidth, s.firstHeight)

@@ -2,6 +2,7 @@ import { scoped, type Kernel, type Solid } from '../geometry/kernel'
 import type { Machine } from '../machine/machine'
 import { surroundingsOf, type Surroundings } from './around'
 import { PlanError } from './planError'
+import { raftHeights, raftLayers } from './raft'
 import { regionsOf } from './regions'
 import { slicesOf } from './slicing'
 import type { PartSettings } from './settings'
@@ -44,21 +45,44 @@ export function planPart(
     const { x, y } = bedMiddle(machine)
     const placed = keep(onBed(solid, x, y))
     fits(placed, machine, settings)
-    const slices = slicesOf(kernel, placed, settings, keep, onStep && ((s) => onStep(SLICING * s)))
-    const { base, wall, left } = surroundingsOf(kernel, slices, machine, settings, keep)
+    // on a raft the part has no first layer of its own
+    const own: PartSettings = settings.raft
+      ? {
+          ...settings,
+          firstHeight: settings.layerHeight,
+          firstWidth: settings.outerWidth,
+          footTrim: 0,
+          brimLines: 0,
+          cornerTabs: 0,
+        }
+      : settings
+    const slices = slicesOf(kernel, placed, own, keep, onStep && ((s) => onStep(SLICING * s)))
+    const { base, wall, left } = surroundingsOf(kernel, slices, machine, own, keep)
     const regions = regionsOf(
       kernel,
       slices,
-      settings,
+      own,
       keep,
       onStep && ((s) => onStep(SLICING + (0.9 - SLICING) * s)),
     )
+    const raft = settings.raft ? raftLayers(kernel, slices, machine, settings, keep) : []
+    const lifted = settings.raft ? raftHeights(settings, machine.nozzle.diameter).begins : 0
     const seam = { last: null }
-    const layers = regions.map((r, i): StrokeLayer => {
+    const part = regions.map((r, i): StrokeLayer => {
       onStep?.(0.9 + (0.1 * i) / regions.length)
-      const layer = strokesOf(r, settings, seam)
-      return { ...layer, strokes: [...(i ? [] : base), ...wall, ...layer.strokes] }
+      const { strokes } = strokesOf(r, own, seam)
+      return {
+        index: raft.length + i,
+        z: Number((r.z + lifted).toFixed(4)),
+        h: r.h,
+        strokes,
+        ...(settings.raft && i === 0 && { overRaft: true }),
+      }
     })
+    const layers = [...raft, ...part].map((l, i): StrokeLayer => ({
+      ...l,
+      strokes: [...(i ? [] : base), ...wall, ...l.strokes],
+    }))
     return { layers, left }
   })
 }

@@ -6,6 +6,11 @@ import type { PartPlan } from './plan'
 import type { PartSettings } from './settings'
 import type { Stroke, StrokeKind, StrokeLayer } from './strokes'
 
+/** Names of the settings that are numbers. */
+type NumericPartSetting = {
+  [K in keyof PartSettings]: PartSettings[K] extends number ? K : never
+}[keyof PartSettings]
+
 const FLOW: Partial<Record<StrokeKind, NumericPrintSetting>> = {
   outer: 'flowOuter',
   inner: 'flowInner',
@@ -14,7 +19,9 @@ const FLOW: Partial<Record<StrokeKind, NumericPrintSetting>> = {
   sparse: 'flowSparse',
   bridge: 'flowBridge',
 }
-const SPEED: Record<StrokeKind, NumericPrintSetting> = {
+const SPEED: Record<StrokeKind, NumericPartSetting> = {
+  'raft-bottom': 'raftBottomSpeed',
+  'raft-top': 'raftTopSpeed',
   skirt: 'outerSpeed',
   brim: 'outerSpeed',
   'draught-wall': 'outerSpeed',
@@ -27,15 +34,16 @@ const SPEED: Record<StrokeKind, NumericPrintSetting> = {
 }
 
 /** Share of the overall flow that a line of a kind is fed. */
-function flowOf(kind: StrokeKind, first: boolean, s: PartSettings): number {
-  const own = first ? s.flowFirst : FLOW[kind] ? s[FLOW[kind]] : 100
+function flowOf(kind: StrokeKind, { index, overRaft }: StrokeLayer, s: PartSettings): number {
+  const own = overRaft ? s.flowOverRaft : index === 0 ? s.flowFirst : FLOW[kind] ? s[FLOW[kind]] : 100
   return (s.flow / 100) * (own / 100)
 }
 
 /** What a line is laid at, mm/s, before the layer is slowed. */
-export function speedOf(stroke: Stroke, { index, z }: StrokeLayer, s: PartSettings): number {
-  if (index === 0) return s.firstSpeed
+export function speedOf(stroke: Stroke, { index, z, overRaft }: StrokeLayer, s: PartSettings): number {
   let v = s[SPEED[stroke.kind]]
+  if (stroke.kind === 'raft-bottom' || stroke.kind === 'raft-top') return v
+  if (index === 0 || overRaft) return s.firstSpeed
   if (stroke.small && (stroke.kind === 'outer' || stroke.kind === 'inner')) v = Math.min(v, s.smallLoopSpeed)
   if (z <= s.slowZoneHeight + 1e-6) v = Math.min(v, s.slowZoneSpeed)
   return v
@@ -76,7 +84,9 @@ function timeOf({ points, closed }: Stroke, v: number, a: number): number {
 
 /** How much a layer is slowed: a factor on speeds, none of them under the floor. */
 function slowing(layer: StrokeLayer, s: PartSettings, machine: Machine): number {
-  if (layer.index === 0 || !(s.minLayerTime > 0)) return 1
+  // what holds the bed or a raft has its own slow speed
+  const low = layer.index === 0 || layer.overRaft || layer.strokes.some((t) => t.kind.startsWith('raft'))
+  if (low || !(s.minLayerTime > 0)) return 1
   const { limits } = machine
   let travels = 0
   let at: readonly [number, number] | null = null
@@ -146,9 +156,10 @@ export function writePlan(
       const { kind, points, closed, width, share } = stroke
       const v = speedOf(stroke, layer, s)
       const speed = first ? v : slowed(v, factor, s)
-      const flow = flowOf(kind, first, s) * share
+      const flow = flowOf(kind, layer, s) * share
       g.acceleration(accelerationOf(kind, first, s))
-      if (kind === 'bridge') fanOn(s.fanBridge, index)
+      const air = kind === 'bridge' ? s.fanBridge : stroke.hangs ? Math.max(s.fan, s.fanOverhang) : null
+      if (air !== null) fanOn(air, index)
       if (closed) {
         const stop = kind === 'outer' && !first ? { early: s.earlyStop, wipe: s.wipe } : { early: 0, wipe: 0 }
         g.loop(points, z, width, h, speed, flow, stop)
@@ -156,7 +167,7 @@ export function writePlan(
         g.travel(points[0][0], points[0][1], z)
         for (const [x, y] of points.slice(1)) g.line(x, y, width, h, speed, flow)
       }
-      if (kind === 'bridge') fanOn(s.fan, index)
+      if (air !== null) fanOn(s.fan, index)
     }
   }
   g.end()

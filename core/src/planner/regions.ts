@@ -1,10 +1,19 @@
 import { areaOf, ringArea, type Area, type Kernel, type Ring } from '../geometry/kernel'
+import { perimeterOf, type Point } from '../geometry/shapes'
 import { solidSpacing } from '../extrusion/bead'
 import { ringsOf, type Keep, type Slice } from './slicing'
 import type { PartSettings } from './settings'
 
 /** An area in one piece: its edge, and holes in it. */
 export type Patch = Ring[]
+
+/** A wall of one line. */
+export interface ThinWall {
+  points: Point[]
+  closed: boolean
+  /** mm */
+  width: number
+}
 
 /** What is laid in a layer, as areas and rings. mm */
 export interface LayerRegions {
@@ -13,6 +22,8 @@ export interface LayerRegions {
   h: number
   /** Middles of the walls' lines, the outer one first; rings of a wall. */
   walls: Ring[][]
+  /** Middles of what is thinner than two lines. */
+  thin: ThinWall[]
   /**
    * Inside of the walls, each patch as the area that the middles of its lines keep to. Lines lie close: top faces, over
    * air, and the rest that is solid.
@@ -61,11 +72,11 @@ export function regionsOf(
   })
   const areaAt = (i: number): Area => (i >= 0 && i < slices.length ? slices[i].area : nothing)
   const dense = s.sparseDensity >= 100
-  return layers.map(({ slice, walls, inside }, i): LayerRegions => {
+  return layers.map(({ slice, walls, thin, inside }, i): LayerRegions => {
     onStep?.(0.5 + (0.5 * i) / slices.length)
     const { index, z, h, area } = slice
     const { fill } = widthsOf(s, index === 0)
-    const base = { index, z, h, walls, part: ringsOf(area), below: ringsOf(areaAt(i - 1)) }
+    const base = { index, z, h, walls, thin, part: ringsOf(area), below: ringsOf(areaAt(i - 1)) }
     const empty = { top: [], bridge: [], solid: [], sparse: [] }
     if (inside.isEmpty()) return { ...base, ...empty }
     const opened = (a: Area) => withoutNarrow(a, fill * NARROW, keep)
@@ -127,14 +138,61 @@ function withoutNarrow(area: Area, width: number, keep: Keep): Area {
   return keep(keep(area.offset(-width / 2, 'Miter', 2)).offset(width / 2, 'Miter', 2))
 }
 
+/** A line is laid down to this share of its width. Common practice, no source. */
+const THINNEST = 0.4
+/** Share of half its width that a thin piece is drawn in to find its middle. */
+const TO_MIDDLE = 0.9
+
+/**
+ * What the outer wall's line cannot get into, as single lines along its middle: each as wide as the piece is on average
+ * (twice its area over its outline).
+ * @param edge middles of the outer walls, as an area
+ */
+function thinWalls(area: Area, edge: Area, width: number, keep: Keep): ThinWall[] {
+  const reached = keep(edge.offset(width / 2 + 0.02, 'Miter', 2))
+  const rest = keep(area.subtract(reached))
+  if (rest.isEmpty()) return []
+  const out: ThinWall[] = []
+  for (const piece of withoutNarrow(rest, width * THINNEST * 0.9, keep).decompose()) {
+    keep(piece)
+    const rings = ringsOf(piece)
+    const outline = rings.reduce((sum, r) => sum + perimeterOf(r), 0)
+    const own = outline ? (2 * piece.area()) / outline : 0
+    // corners that a round line leaves out are as long as they are wide
+    if (own < width * THINNEST || outline < 8 * own) continue
+    const middle = ringsOf(keep(piece.offset((-own / 2) * TO_MIDDLE, 'Miter', 2)))
+    for (const ring of middle)
+      if (rings.length > 1) {
+        if (isOuter(ring)) out.push({ points: [...ring], closed: true, width: own })
+      } else out.push({ points: alongMiddle(ring), closed: false, width: own })
+  }
+  return out
+}
+
+/** One side of a sliver, from tip to tip: the way along its middle. */
+function alongMiddle(ring: Ring): Point[] {
+  let [a, b, far] = [0, 0, -1]
+  for (let i = 0; i < ring.length; i++)
+    for (let j = i + 1; j < ring.length; j++) {
+      const way = Math.hypot(ring[i][0] - ring[j][0], ring[i][1] - ring[j][1])
+      if (way > far) [a, b, far] = [i, j, way]
+    }
+  return ring.slice(a, b + 1)
+}
+
 /** Walls of a slice, and what is inside of them. */
-function walled(slice: Slice, s: PartSettings, keep: Keep): { walls: Ring[][]; inside: Area } {
+function walled(
+  slice: Slice,
+  s: PartSettings,
+  keep: Keep,
+): { walls: Ring[][]; thin: ThinWall[]; inside: Area } {
   const { outer, inner } = widthsOf(s, slice.index === 0)
   const { h, area } = slice
   const [outerSpacing, innerSpacing] = [solidSpacing(outer, h), solidSpacing(inner, h)]
   const walls: Ring[][] = []
   let inset = outer / 2
   let edge = keep(area.offset(-inset, 'Miter', 2))
+  const thin = thinWalls(area, edge, outer, keep)
   for (let k = 0; k < s.wallCount; k++) {
     if (k > 0) {
       const by = k === 1 ? (outerSpacing + innerSpacing) / 2 : innerSpacing
@@ -148,7 +206,7 @@ function walled(slice: Slice, s: PartSettings, keep: Keep): { walls: Ring[][]; i
   // the inside begins where the last wall's line ends
   const last = walls.length > 1 ? innerSpacing : outerSpacing
   const inside = walls.length ? keep(edge.offset(-last / 2, 'Miter', 2)) : edge
-  return { walls, inside }
+  return { walls, thin, inside }
 }
 
 /** How far a ring's corner turns there, degrees; to the left is above zero. */

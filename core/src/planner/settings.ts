@@ -18,6 +18,22 @@ export interface PartSettings extends PrintSettings {
   brimGap: number
   /** Diameter of round tabs under corners; 0 is none. */
   cornerTabs: number
+  /** A platform under the part, and how it is laid. */
+  raft: boolean
+  raftBottomLayers: number
+  raftTopLayers: number
+  raftMargin: number
+  raftGap: number
+  raftBottomWidth: number
+  raftBottomSpeed: number
+  raftDensity: number
+  raftTopWidth: number
+  raftTopSpeed: number
+  raftTopDensity: number
+  /** Angle of the part's lowest lines to the raft's uppermost. */
+  raftCrossing: number
+  /** % fed in the part's first layer over a raft. */
+  flowOverRaft: number
   /** Where a turned-away seam faces; 90 is the back. */
   seamDirection: number
   slowZoneHeight: number

@@ -1,13 +1,23 @@
 import type { Ring } from '../geometry/kernel'
 import { perimeterOf, startedAt, type Point } from '../geometry/shapes'
 import { solidSpacing } from '../extrusion/bead'
-import { bridgeAngle, hatch, toAndFro, type Line } from './fill'
+import { bridgeAngle, hatch, isInside, toAndFro, type Line } from './fill'
 import { isOuter, turnAt, widthsOf, type LayerRegions, type Patch } from './regions'
 import type { PartSettings } from './settings'
 
 /** What a line is laid for. */
 export type StrokeKind =
-  'skirt' | 'brim' | 'draught-wall' | 'outer' | 'inner' | 'solid' | 'top' | 'bridge' | 'sparse'
+  | 'skirt'
+  | 'brim'
+  | 'draught-wall'
+  | 'raft-bottom'
+  | 'raft-top'
+  | 'outer'
+  | 'inner'
+  | 'solid'
+  | 'top'
+  | 'bridge'
+  | 'sparse'
 
 /** A line that is laid without a stop. */
 export interface Stroke {
@@ -19,6 +29,8 @@ export interface Stroke {
   width: number
   /** Times the flow of its kind: lines that were moved to fill a patch exactly lie a little closer or wider. */
   share: number
+  /** A wall that hangs over the edge of the layer below for a good part of its way. */
+  hangs?: boolean
   /** A loop short enough to be laid at the speed of small loops. */
   small: boolean
 }
@@ -30,10 +42,12 @@ export interface StrokeLayer {
   z: number
   h: number
   strokes: Stroke[]
+  /** The part's first layer, where it lies on a raft. */
+  overRaft?: boolean
 }
 
 /** Degrees to X that solid layers take in turn. */
-const SOLID_ANGLES = [45, 135]
+export const SOLID_ANGLES = [45, 135]
 /** A seam is tucked into a corner that turns at least so much, degrees. Common practice, no source. */
 const CORNER = 25
 
@@ -48,7 +62,9 @@ export function strokesOf(l: LayerRegions, s: PartSettings, seam: SeamMemory): S
   const first = l.index === 0
   const widths = widthsOf(s, first)
   const strokes: Stroke[] = []
-  for (const island of islandsOf(l.walls)) strokes.push(...wallStrokes(island, s, l.index, widths, seam))
+  for (const island of islandsOf(l.walls)) strokes.push(...wallStrokes(island, s, l, widths, seam))
+  for (const { points, closed, width } of l.thin)
+    strokes.push({ kind: 'outer', points, closed, width, share: 1, small: false })
   const close = solidSpacing(widths.fill, l.h)
   const angle = SOLID_ANGLES[l.index % 2]
   const patch = (kind: StrokeKind, p: Patch, a: number) =>
@@ -109,7 +125,7 @@ function boxOf(ring: Ring) {
 function wallStrokes(
   walls: readonly Ring[][],
   s: PartSettings,
-  layer: number,
+  { index: layer, below }: LayerRegions,
   widths: { outer: number; inner: number },
   seam: SeamMemory,
 ): Stroke[] {
@@ -120,16 +136,40 @@ function wallStrokes(
       const begins = k === 0 ? seamStart(ring, s, layer, seam) : nearestTo(ring, seam.last)
       const points = startedAt(ring, begins)
       if (k === 0) seam.last = points[0]
+      const hangs = k === 0 && layer > 0 && hangingShare(points, below) > HANGS
       return {
         kind: k === 0 ? 'outer' : 'inner',
         points,
         closed: true,
         width: k === 0 ? widths.outer : widths.inner,
         share: 1,
+        ...(hangs && { hangs }),
         small: perimeterOf(points) <= s.smallLoopLength,
       }
     }),
   )
+}
+
+/** A wall hangs when so much of its way lies over nothing. Common practice, no source. */
+const HANGS = 0.12
+/** How far apart a wall is looked at, mm. */
+const LOOK = 1
+
+/** Share of a loop's way whose middle has no layer below. */
+function hangingShare(points: readonly Point[], below: readonly Ring[]): number {
+  let all = 0
+  let over = 0
+  points.forEach(([ax, ay], i) => {
+    const [bx, by] = points[(i + 1) % points.length]
+    const way = Math.hypot(bx - ax, by - ay)
+    const looks = Math.max(1, Math.round(way / LOOK))
+    for (let k = 0; k < looks; k++) {
+      const t = (k + 0.5) / looks
+      all += way / looks
+      if (!isInside(below, ax + (bx - ax) * t, ay + (by - ay) * t)) over += way / looks
+    }
+  })
+  return all ? over / all : 0
 }
 
 const nearestTo = (ring: Ring, to: Point | null): number => {
@@ -186,7 +226,7 @@ function extreme(ring: Ring, ux: number, uy: number): number {
  * Lines that fill a patch exactly: from edge to edge, as many as come nearest to their distance, moved a little closer or
  * wider, with so much less or more fed.
  */
-function closeStrokes(
+export function closeStrokes(
   kind: StrokeKind,
   patch: Patch,
   angle: number,
