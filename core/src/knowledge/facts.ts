@@ -155,6 +155,8 @@ export const FACTS = {
   wipeStart: { label: 'one nozzle width', unit: 'mm', digits: 2 },
   earlyStopStart: { label: 'nozzle diameter cubed', unit: 'mm³', digits: 3 },
   earlyStop: { label: 'early stop', unit: 'mm³', digits: 3, of: 'earlyStop' },
+  brimLines: { label: 'brim', unit: 'lines', digits: 0 },
+  draughtWall: { label: 'draught wall', unit: 'lines', digits: 0 },
   contourZero: { label: 'contour is not moved in', unit: '' },
   noOffsets: { label: 'neither contour nor holes are moved', unit: '' },
   contourOffset: { label: 'contour offset', unit: 'mm', digits: 3 },

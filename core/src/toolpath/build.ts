@@ -208,13 +208,52 @@ function heldTime(
 }
 
 /** Bounds of the outlines, edge to edge of the bead, from the layers above the base's own flare. */
+/** A wall against draughts is no thicker than so many nozzles. Common practice, no source. */
+const SHIELD = 4
+
+/** Loops that only keep moving air off: they hold other bodies inside them, with air between. */
+function shieldsOf(a: Analysis): Set<Stretch> {
+  const out = new Set<Stretch>()
+  const within = (s: Stretch, t: Stretch) =>
+    t.minX > s.minX && t.maxX < s.maxX && t.minY > s.minY && t.maxY < s.maxY
+  const byLayer = new Map<number, Stretch[]>()
+  for (const s of a.stretches)
+    if (
+      s.closed &&
+      (s.feature === Feature.Outer || s.feature === Feature.Thin || s.feature === Feature.Inner)
+    )
+      byLayer.set(s.layer, [...(byLayer.get(s.layer) ?? []), s])
+  for (const list of byLayer.values()) {
+    const roots = list.filter((s) => s.outermost && s.boundary)
+    if (roots.length < 2) continue
+    for (const s of roots) {
+      const held = roots.filter((t) => t !== s && within(s, t))
+      if (!held.length) continue
+      // a socket has an edge of its own round the pin, well inside of its outer one
+      const deep = SHIELD * a.context.nozzleDiameter
+      const socket = list.some(
+        (t) =>
+          t.boundary &&
+          !t.outermost &&
+          within(s, t) &&
+          t.minX - s.minX > deep &&
+          held.some((h) => within(t, h)),
+      )
+      if (!socket) out.add(s)
+    }
+  }
+  return out
+}
+
 function sizeOf(a: Analysis, table: { z: number[]; width: (number | null)[] }, base: number): Build['size'] {
   let minX = Infinity
   let minY = Infinity
   let maxX = -Infinity
   let maxY = -Infinity
+  const shields = shieldsOf(a)
   for (const s of a.stretches) {
     if (s.layer < base || (s.feature !== Feature.Outer && s.feature !== Feature.Thin)) continue
+    if (shields.has(s)) continue
     const w = (table.width[s.layer] ?? a.context.nozzleDiameter) / 2
     minX = Math.min(minX, s.minX - w)
     minY = Math.min(minY, s.minY - w)

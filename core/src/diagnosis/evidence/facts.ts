@@ -258,6 +258,8 @@ export function gatherFacts({
     shrinkPull(card, airOf(machine), inFile ?? longest),
     inFile === null ? (longest === null ? 'filament' : 'case') : 'path',
   )
+  put('brimLines', n('brimLines'), of('brimLines'))
+  put('draughtWall', n('draughtWall'), of('draughtWall'))
   put('splitsInDraught', card.wantsEnclosure && machine.frame === 'open', 'machine')
   put('slowZoneOff', n('slowZoneHeight') === 0, 'recipe')
 

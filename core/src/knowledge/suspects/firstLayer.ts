@@ -315,6 +315,8 @@ export const FIRST_LAYER = group('first-layer', {
         'Its corners pull only {value} as hard as those of a hand-sized part of PLA.',
       ),
       when('splitsInDraught', 2, 'It wants warm air and the frame is open.'),
+      above('brimLines', 7.5, -3, 'A brim of {value} holds its corners.'),
+      above('brimLines', 2.5, -1, 'A brim of {value} holds its corners.'),
     ],
     tell: 'Corners lift late and the farthest first.',
     by: ['calipers'],
@@ -334,6 +336,7 @@ export const FIRST_LAYER = group('first-layer', {
     context: [
       when('splitsInDraught', 8, 'It splits in moving air and the frame is open.'),
       when('enclosed', -8, 'The frame is enclosed.'),
+      above('draughtWall', 0.5, -5, 'A wall round the part keeps moving air off.'),
     ],
     tell: 'Splits stand at mid-height on the side a strip of paper is blown from.',
     by: ['feel-draught'],
