@@ -18,6 +18,7 @@ import {
   toAndFro,
   writePlan,
   type PartSettings,
+  type SupportOptions,
 } from '../src/planner'
 import type { Machine } from '../src/machine'
 import {
@@ -664,5 +665,73 @@ describe('what is thinner than two lines', () => {
     expect(Math.max(...xs) - Math.min(...xs)).toBeGreaterThan(8.5)
     const hair = block.add(k.Manifold.cube([10, 0.05, 3]).translate([20, 10, 0]))
     expect(laid(hair, bare).plan.layers[4].strokes.every((t) => t.kind !== 'outer' || t.closed)).toBe(true)
+  })
+})
+
+describe('supports', () => {
+  // a plate on one leg, and a shelf over a foot
+  const leg = () => k.Manifold.cube([8, 20, 12]).add(k.Manifold.cube([40, 20, 2]).translate([0, 0, 12]))
+  const shelf = () => leg().add(k.Manifold.cube([20, 20, 3]).translate([20, 0, 0]))
+  const carriedIn = (solid: Solid, o: Partial<SupportOptions> = {}, set: Partial<PartSettings> = {}) =>
+    planPart(k, solid, machine, { ...bare, ...set }, undefined, {
+      from: 'everywhere',
+      angle: 55,
+      density: 20,
+      ...o,
+    }).layers.map((l) => ({ z: l.z, strokes: l.strokes.filter((t) => t.kind === 'support') }))
+  test('what hangs is carried from the bed up, with air under it and beside; what stands is not', () => {
+    const layers = carriedIn(leg(), {}, { supportGap: 0.4 })
+    const with_ = layers.filter((l) => l.strokes.length)
+    expect(with_[0].z).toBeCloseTo(bare.firstHeight, 6)
+    const top = with_.at(-1)!.z
+    // the plate's underside is at 12
+    expect(12 - top).toBeGreaterThan(0.3)
+    expect(12 - top).toBeLessThan(0.7)
+    const xs = with_[5].strokes.flatMap((t) => t.points.map(([x]) => x))
+    // the leg ends at 8 of 40: the middle of the bed is at 20
+    expect(Math.min(...xs) - (machine.bed.width / 2 - 12)).toBeGreaterThan(0.4)
+    expect(carriedIn(k.Manifold.cube([20, 20, 10])).every((l) => !l.strokes.length)).toBe(true)
+    // a face of 45° needs none, one of 65° does
+    const cup = (r: number) => k.Manifold.cylinder(6, 4, r, 48)
+    expect(carriedIn(cup(9)).every((l) => !l.strokes.length)).toBe(true)
+    expect(carriedIn(cup(18)).some((l) => l.strokes.length)).toBe(true)
+  })
+  test('from the bed only leaves out what stands over the part; a patch can be left out by itself', () => {
+    const length = (layers: ReturnType<typeof carriedIn>) =>
+      layers
+        .flatMap((l) => l.strokes)
+        .reduce(
+          (s, t) =>
+            s +
+            t.points
+              .slice(1)
+              .reduce((w, [x, y], i) => w + Math.hypot(x - t.points[i][0], y - t.points[i][1]), 0),
+          0,
+        )
+    const all = length(carriedIn(shelf()))
+    const bed = length(carriedIn(shelf(), { from: 'bed' }))
+    expect(bed).toBeLessThan(all)
+    expect(bed).toBeGreaterThan(0)
+    const { width, depth } = machine.bed
+    expect(length(carriedIn(leg(), { without: [{ x: width / 2, y: depth / 2, radius: 80 }] }))).toBe(0)
+  })
+  test('the path reader sees them as supports, and the gap moves them', () => {
+    const s = { ...bare, minLayerTime: 0 }
+    const plan = planPart(k, leg(), machine, s, undefined, { from: 'bed', angle: 50, density: 25 })
+    const gcode = writePlan(plan, machine, s, { title: 'x' })
+    const r = readPath(readGcode(new TextEncoder().encode(gcode), { filamentDiameter: s.diameter }), {
+      filamentDiameter: s.diameter,
+      density: s.density,
+      nozzleDiameter: machine.nozzle.diameter,
+      limits: machine.limits,
+    })
+    expect(r.layerCount).toBe(plan.layers.length)
+    const tops = [0.2, 0.6].map(
+      (gap) =>
+        carriedIn(leg(), {}, { supportGap: gap })
+          .filter((l) => l.strokes.length)
+          .at(-1)!.z,
+    )
+    expect(tops[0] - tops[1]).toBeCloseTo(0.4, 6)
   })
 })

@@ -6,6 +6,7 @@ import { raftHeights, raftLayers } from './raft'
 import { regionsOf } from './regions'
 import { slicesOf } from './slicing'
 import type { PartSettings } from './settings'
+import { supportsOf, type SupportOptions } from './supports'
 import { strokesOf, type StrokeLayer } from './strokes'
 
 /** The lines of a part, layer by layer: everything but speeds, heats and fans. */
@@ -32,6 +33,7 @@ const SLICING = 0.3
  * Lays the lines of a solid in the middle of the bed.
  * @param solid as it is to stand, its lowest point down
  * @param onStep called with the share that is done; may throw to end the work
+ * @param supports what is carried, where it hangs; nothing where it is left out
  * @throws PlanError where it does not fit the machine
  */
 export function planPart(
@@ -40,6 +42,7 @@ export function planPart(
   machine: Machine,
   settings: PartSettings,
   onStep?: (share: number) => void,
+  supports: SupportOptions | null = null,
 ): PartPlan {
   return scoped((keep) => {
     const { x, y } = bedMiddle(machine)
@@ -65,6 +68,9 @@ export function planPart(
       keep,
       onStep && ((s) => onStep(SLICING + (0.9 - SLICING) * s)),
     )
+    const carried = supports
+      ? supportsOf(kernel, slices, own, supports, keep, onStep && (() => onStep(SLICING)))
+      : []
     const raft = settings.raft ? raftLayers(kernel, slices, machine, settings, keep) : []
     const lifted = settings.raft ? raftHeights(settings, machine.nozzle.diameter).begins : 0
     const seam = { last: null }
@@ -75,7 +81,8 @@ export function planPart(
         index: raft.length + i,
         z: Number((r.z + lifted).toFixed(4)),
         h: r.h,
-        strokes,
+        // first what carries, then what lies on it
+        strokes: [...(carried[i] ?? []), ...strokes],
         ...(settings.raft && i === 0 && { overRaft: true }),
       }
     })

@@ -22,6 +22,7 @@ const FLOW: Partial<Record<StrokeKind, NumericPrintSetting>> = {
 const SPEED: Record<StrokeKind, NumericPartSetting> = {
   'raft-bottom': 'raftBottomSpeed',
   'raft-top': 'raftTopSpeed',
+  support: 'sparseSpeed',
   skirt: 'outerSpeed',
   brim: 'outerSpeed',
   'draught-wall': 'outerSpeed',

@@ -34,6 +34,8 @@ export interface PartSettings extends PrintSettings {
   raftCrossing: number
   /** % fed in the part's first layer over a raft. */
   flowOverRaft: number
+  /** Air between supports and what they carry. */
+  supportGap: number
   /** Where a turned-away seam faces; 90 is the back. */
   seamDirection: number
   slowZoneHeight: number

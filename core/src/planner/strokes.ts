@@ -12,6 +12,7 @@ export type StrokeKind =
   | 'draught-wall'
   | 'raft-bottom'
   | 'raft-top'
+  | 'support'
   | 'outer'
   | 'inner'
   | 'solid'
