@@ -1,5 +1,5 @@
 import fc from 'fast-check'
-import { forecastOf, type FamilyForecast } from '../src/casework'
+import { changesWorth, forecastOf, type FamilyForecast } from '../src/casework'
 import { DEMO_MACHINES, demoFilaments } from '../src/demo'
 import { FAMILIES_OF_FAULT, SIGNS, SUSPECTS, STRENGTH, type FaultFamily } from '../src/knowledge'
 import { readGcode } from '../src/gcode'
@@ -113,4 +113,24 @@ test('flattest face down, a brim, a wall against draughts: each lowers what it i
   expect(chanceOf(ofPart(pairOf('fern', 'shed'), tall, 60), 'first-layer')).toBeLessThan(
     chanceOf(bare, 'first-layer'),
   )
+})
+
+test('changes worth making: each lowers the family it is for, for what it costs; the same plan without it is as before', () => {
+  const pair = pairOf('fern', 'shed', { firstSpeed: 60, fan: 20 })
+  const solid = k.Manifold.cube([30, 8, 20])
+  const reading = planned(pair, solid)
+  const replan = (recipe: Pair['recipe']) => planned({ ...pair, recipe }, solid)
+  const found = changesWorth(pair, reading, { today }, replan, 6)
+  expect(found.length).toBeGreaterThan(0)
+  const worth = (c: (typeof found)[number]) => (c.before - c.after) / (1 + 0.25 * Math.max(0, c.minutes))
+  found.forEach((c, i) => {
+    expect(c.after).toBeLessThan(c.before)
+    expect(c.to).not.toEqual(c.from)
+    if (i) expect(worth(c)).toBeLessThanOrEqual(worth(found[i - 1]) + 1e-12)
+  })
+  // a first layer at a third of the speed is among them, and costs time
+  const slower = found.find((c) => c.key === 'firstSpeed')
+  if (slower) expect(slower.minutes).toBeGreaterThan(0)
+  // what cannot be laid is passed over
+  expect(changesWorth(pair, reading, { today }, () => null, 3)).toEqual([])
 })
