@@ -83,6 +83,19 @@ test('the report and its Markdown say the same; markup in names stays text', () 
   expect(text).toContain('\\<b\\>since Monday')
   expect(text).toMatch(/\| 1 \| Nozzle.*200.*210.*\| 1 → 2 \| .*gone.* “snaps clean” \|/)
   expect(text).toContain('Kept: version 2')
+  // what was measured carries its table
+  const sized = caseMarkdown({
+    ...c,
+    measured: [
+      {
+        kind: 'sizes',
+        says: [said('The contour is off.')],
+        sizes: [{ name: 'Lid | across', nominal: 40, error: 0.16, after: -0.004 }],
+      },
+    ],
+  })
+  expect(sized).toContain('## Sizes')
+  expect(sized).toContain('| Lid \\| across | 40 | +0.16 | −0.004 |')
 })
 
 test('every entry of the handbook says where it comes from; every place has signs', () => {

@@ -55,10 +55,20 @@ export class ReportsService {
       signs: row.signs,
       attempts: (await this.cases.attempts(id)).map((a) => this.cases.attemptOf(a)),
       checks: row.checks ?? [],
-      measured: measured.map((m) => ({
-        kind: m.measured.kind,
-        says: evaluate(m.measured, { ...context, inUse: m.inUse ?? undefined }).outcome.reasons,
-      })),
+      measured: measured.map(({ measured: m, inUse }) => {
+        const { outcome } = evaluate(m, { ...context, inUse: inUse ?? undefined })
+        return {
+          kind: m.kind,
+          says: outcome.reasons,
+          ...(m.kind === 'sizes' &&
+            'rows' in outcome && {
+              sizes: outcome.rows.flatMap(({ id, error, after }) => {
+                const size = m.readings.find((r) => r.id === id)
+                return size ? [{ name: size.name, nominal: size.nominal, error, after }] : []
+              }),
+            }),
+        }
+      }),
       marks: this.cases.marksOf(row).map((m) => m.reason),
       keptVersion: row.keptVersion,
       learnt: this.cases.taughtOf(row),

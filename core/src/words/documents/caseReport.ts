@@ -22,7 +22,7 @@ export interface SummarisedCase {
   attempts: (NotedAttempt & { note: string; fromVersion: number; toVersion: number })[]
   checks: readonly LookResult[]
   /** What was measured in it, and what each says. */
-  measured?: readonly { kind: MeasuredKind; says: readonly Reason[] }[]
+  measured?: readonly MeasuredInReport[]
   /** What changes at marked heights. */
   marks: readonly Reason[]
   keptVersion: number | null
@@ -30,6 +30,14 @@ export interface SummarisedCase {
   /** ISO times. */
   begun: string
   closed: string | null
+}
+
+/** What was measured in a case, what it says, and its sizes where it has any. */
+export interface MeasuredInReport {
+  kind: MeasuredKind
+  says: readonly Reason[]
+  /** mm; what would be left once the corrections are in. */
+  sizes?: readonly { name: string; nominal: number; error: number; after: number }[]
 }
 
 /** A case in sections, for whatever form it is handed on in. */
@@ -69,6 +77,7 @@ export function caseReport(c: SummarisedCase): CaseReport {
     ...(c.measured ?? []).map((m) => `${MEASURED_WORDS[m.kind]}: ${sayAll(m.says)}`),
     ...cured.map((a) => `With ${changesOf(a).join(' and ')} it went away.`),
   ]
+  const sizes = (c.measured ?? []).flatMap((m) => m.sizes ?? [])
   const rows = c.attempts.map((a) => {
     const outcome = overallOutcome(a)
     const after = [
@@ -101,6 +110,16 @@ export function caseReport(c: SummarisedCase): CaseReport {
           ? { table: { head: ['Attempt', 'Changed', 'Version', 'Came of it', 'After it'], rows } }
           : { paragraphs: ['None.'] },
       ),
+      ...(sizes.length
+        ? [
+            section('Sizes', {
+              table: {
+                head: ['Size', 'Drawn, mm', 'Off, mm', 'With the corrections, mm'],
+                rows: sizes.map((r) => [r.name, figure(r.nominal, 2), signed(r.error), signed(r.after)]),
+              },
+            }),
+          ]
+        : []),
       section('Before and after', {
         paragraphs: [
           `Before: ${seenFirst || 'nothing'}. After: ${signNames(signsThat('present', c.signs)) || 'nothing left'}.`,
@@ -112,6 +131,7 @@ export function caseReport(c: SummarisedCase): CaseReport {
   }
 }
 
+const signed = (v: number) => `${v < 0 ? '−' : '+'}${figure(Math.abs(v), 3)}`
 const cell = (text: string) => text.replace(/[\\|<>*_`#]/g, (c) => `\\${c}`).replace(/[\r\n]+/g, ' ')
 
 /** A case to hand on as Markdown. */
