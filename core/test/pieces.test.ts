@@ -579,13 +579,7 @@ test('a first look prints within half an hour wherever a piece can, a thorough o
     recipe: deriveRecipe({ machine: DEMO_MACHINES.greenhouse, filament: rolls.fern }),
   }
   const costs = pieceCosts(pair)
-  for (const piece of [
-    'temperature-tower',
-    'retraction-tower',
-    'speed-fins',
-    'bridge-comb',
-    'flow-box',
-  ] as const) {
+  for (const piece of ['temperature-tower', 'speed-fins', 'bridge-comb'] as const) {
     const plan = planOf(pair, piece)
     const { counts } = PIECES[piece]
     const quick = planOfExtent(pair, plan, 'quick')
