@@ -12,6 +12,7 @@ import {
   type Rect,
 } from '../geometry/shapes'
 import type { Machine } from '../machine/machine'
+import { LINE_FLOW, LINE_SPEED, type LineKind } from './lineKinds'
 import { PlanError } from './planError'
 
 /** One layer of a program. */
@@ -21,25 +22,6 @@ export interface Layer {
   z: number
   h: number
   first: boolean
-}
-/** Kinds of line that have a flow and a speed of their own. */
-export type LineKind = 'outer' | 'inner' | 'solid' | 'top' | 'sparse' | 'bridge'
-
-const FLOW: Record<LineKind, NumericPrintSetting> = {
-  outer: 'flowOuter',
-  inner: 'flowInner',
-  solid: 'flowSolid',
-  top: 'flowSolid',
-  sparse: 'flowSparse',
-  bridge: 'flowBridge',
-}
-const SPEED: Record<LineKind, NumericPrintSetting> = {
-  outer: 'outerSpeed',
-  inner: 'innerSpeed',
-  solid: 'solidSpeed',
-  top: 'topSpeed',
-  sparse: 'sparseSpeed',
-  bridge: 'bridgeSpeed',
 }
 /** A step of the nozzle's heat from which on the program waits for it, °C. */
 const SETTLE_FROM = 2
@@ -249,12 +231,12 @@ export class Builder {
   }
 
   private flow(kind: LineKind): number {
-    return (this.n('flow') / 100) * (this.n(this.current.first ? 'flowFirst' : FLOW[kind]) / 100)
+    return (this.n('flow') / 100) * (this.n(this.current.first ? 'flowFirst' : LINE_FLOW[kind]) / 100)
   }
 
   private speed(kind: LineKind): number {
     if (this.current.first) return this.n('firstSpeed')
-    const v = this.n(SPEED[kind])
+    const v = this.n(LINE_SPEED[kind])
     return Math.max(Math.min(this.n('speedFloor'), v), v * this.factor)
   }
 

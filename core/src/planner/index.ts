@@ -1,3 +1,4 @@
+export * from './lineKinds'
 export * from './builder'
 export * from './part'
 export * from './planError'

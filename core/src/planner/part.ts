@@ -9,7 +9,8 @@ import {
   type Rect,
 } from '../geometry/shapes'
 import type { Machine } from '../machine/machine'
-import { Builder, type Layer, type LineKind } from './builder'
+import { Builder, type Layer } from './builder'
+import type { LineKind } from './lineKinds'
 
 /** A simple part: an upright body on a rectangle or a circle, with an optional bore and narrowing steps. */
 export interface PartOptions {

@@ -2,6 +2,7 @@ import type { NumericPrintSetting } from '../gcode/printSettings'
 import { GcodeWriter } from '../gcode/writer'
 import type { Machine } from '../machine/machine'
 import { moveTime } from '../motion/trapezoid'
+import { LINE_FLOW, LINE_SPEED } from './lineKinds'
 import type { PartPlan } from './plan'
 import type { PartSettings } from './settings'
 import type { Stroke, StrokeKind, StrokeLayer } from './strokes'
@@ -11,14 +12,7 @@ type NumericPartSetting = {
   [K in keyof PartSettings]: PartSettings[K] extends number ? K : never
 }[keyof PartSettings]
 
-const FLOW: Partial<Record<StrokeKind, NumericPrintSetting>> = {
-  outer: 'flowOuter',
-  inner: 'flowInner',
-  solid: 'flowSolid',
-  top: 'flowSolid',
-  sparse: 'flowSparse',
-  bridge: 'flowBridge',
-}
+const FLOW: Partial<Record<StrokeKind, NumericPrintSetting>> = LINE_FLOW
 const SPEED: Record<StrokeKind, NumericPartSetting> = {
   'raft-bottom': 'raftBottomSpeed',
   'raft-top': 'raftTopSpeed',
@@ -26,12 +20,7 @@ const SPEED: Record<StrokeKind, NumericPartSetting> = {
   skirt: 'outerSpeed',
   brim: 'outerSpeed',
   'draught-wall': 'outerSpeed',
-  outer: 'outerSpeed',
-  inner: 'innerSpeed',
-  solid: 'solidSpeed',
-  top: 'topSpeed',
-  sparse: 'sparseSpeed',
-  bridge: 'bridgeSpeed',
+  ...LINE_SPEED,
 }
 
 /** Share of the overall flow that a line of a kind is fed. */

@@ -2,6 +2,7 @@ import { Button, Checkbox, Input, InputNumber, Select } from 'antd'
 import {
   INSTRUMENTS,
   RESOLUTIONS,
+  SIZE_KINDS,
   cube,
   doubtOf,
   repeatsDoubt,
@@ -19,14 +20,14 @@ import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 
 type Sizes = MeasuredOf<'sizes'>
-const AXES = [
+const AXES: { value: SizeReading['axis']; label: string }[] = [
   { value: 'x', label: 'X' },
   { value: 'y', label: 'Y' },
   { value: 'z', label: 'Z' },
   { value: 'd1', label: 'diagonal 45°' },
   { value: 'd2', label: 'diagonal 135°' },
 ]
-const KINDS = ['outside', 'inside', 'step', 'depth', 'wall'].map((k) => ({ value: k, label: k }))
+const KINDS = SIZE_KINDS.map((k) => ({ value: k, label: k }))
 
 const WHERE = [
   { value: 'flat above', label: 'above' },
@@ -178,40 +179,35 @@ export function SizesEditor({
                         {mean === null ? '–' : signed(mean - r.nominal)}
                       </td>
                       <td>
-                        <Select
-                          size="small"
-                          aria-label="Along"
+                        <Choice
+                          label="Along"
                           value={r.axis}
+                          options={AXES}
+                          width={58}
                           onChange={(axis) => edit(r.id, { axis })}
-                          options={AXES as { value: SizeReading['axis']; label: string }[]}
-                          popupMatchSelectWidth={false}
-                          style={{ width: 58 }}
                         />
                       </td>
                       <td>
-                        <Select
-                          size="small"
-                          aria-label="Kind"
+                        <Choice
+                          label="Kind"
                           value={r.kind}
+                          options={KINDS}
+                          width={84}
                           onChange={(kind) => edit(r.id, { kind })}
-                          options={KINDS as { value: SizeReading['kind']; label: string }[]}
-                          style={{ width: 84 }}
                         />
                       </td>
                       <td>
-                        <Select
-                          size="small"
-                          aria-label="Where"
+                        <Choice
+                          label="Where"
                           value={`${r.round ? 'round' : 'flat'} ${r.place}`}
+                          options={WHERE}
+                          width={86}
                           onChange={(v) =>
                             edit(r.id, {
                               round: v.startsWith('round'),
                               place: v.endsWith('base') ? 'base' : 'above',
                             })
                           }
-                          options={WHERE}
-                          popupMatchSelectWidth={false}
-                          style={{ width: 86 }}
                         />
                       </td>
                       {paced && (
@@ -295,3 +291,30 @@ const nextText = ({ nominal, kind, axis }: NonNullable<SizesOutcome['next']>) =>
   kind === 'wall'
     ? `a wall of one line, ${figure(nominal, 2)} mm`
     : `${figure(nominal, 0)} mm ${kind} along ${axis === 'd1' ? 'a diagonal' : axis.toUpperCase()}`
+
+/** A choice in a row of the table. */
+function Choice<T extends string>({
+  label,
+  value,
+  options,
+  width,
+  onChange,
+}: {
+  label: string
+  value: T
+  options: { value: T; label: string }[]
+  width: number
+  onChange: (value: T) => void
+}) {
+  return (
+    <Select<T>
+      size="small"
+      aria-label={label}
+      value={value}
+      onChange={onChange}
+      options={options}
+      popupMatchSelectWidth={false}
+      style={{ width }}
+    />
+  )
+}
