@@ -248,16 +248,20 @@ test('a plan can be ended at any moment; what is told of its progress only grows
   let last = 0
   const ended = new Error('ended')
   const at = (share: number) =>
-    planPart(k, solid, machine, bare, (done) => {
-      expect(done).toBeGreaterThanOrEqual(last - 1e-9)
-      last = done
-      if (done >= share) throw ended
+    planPart(k, solid, machine, bare, {
+      onStep: (done) => {
+        expect(done).toBeGreaterThanOrEqual(last - 1e-9)
+        last = done
+        if (done >= share) throw ended
+      },
     })
   for (const share of [0, 0.2, 0.6, 0.95]) {
     last = 0
     expect(() => at(share)).toThrow(ended)
   }
   last = 0
-  expect(planPart(k, solid, machine, bare, (done) => (last = done)).layers.length).toBeGreaterThan(100)
+  expect(
+    planPart(k, solid, machine, bare, { onStep: (done) => (last = done) }).layers.length,
+  ).toBeGreaterThan(100)
   expect(last).toBeGreaterThan(0.9)
 })

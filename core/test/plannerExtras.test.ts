@@ -2,7 +2,14 @@ import { beadArea } from '../src/extrusion'
 import { readGcode } from '../src/gcode'
 import type { Kernel, Solid } from '../src/geometry'
 import type { Machine } from '../src/machine'
-import { piecesOf, planPart, writePlan, type PartSettings, type SupportOptions } from '../src/planner'
+import {
+  PlanError,
+  piecesOf,
+  planPart,
+  writePlan,
+  type PartSettings,
+  type UncarriedPlace,
+} from '../src/planner'
 import { NOT_LAID, SETTINGS, SETTING_KEYS, type SettingKey } from '../src/recipe'
 import { readPath } from '../src/toolpath'
 import { kernelReady } from './lib/kernel'
@@ -81,9 +88,17 @@ test('every setting of a recipe moves something when a part is laid, or says why
     pressureCompensation: 0.03,
     layerHeight: 0.28,
   } as const
-  const out = (s: PartSettings, m: Machine) => writePlan(planPart(k, solid, m, s), m, s, { title: 'x' })
+  const out = (s: PartSettings, m: Machine) => {
+    try {
+      return writePlan(planPart(k, solid, m, s), m, s, { title: 'x' })
+    } catch (error) {
+      if (error instanceof PlanError) return error.code
+      throw error
+    }
+  }
   const grounds = [
     { s: { ...usual, ...set } as PartSettings, m: on },
+    { s: { ...usual, ...set, supports: 'everywhere', supportGap: 0.3 } as PartSettings, m: on },
     { s: { ...usual, ...set, raft: true, raftGap: 0.1 } as PartSettings, m: on },
     {
       s: { ...usual, ...set, brimLines: 0, cornerTabs: 0, minLayerTime: 60 } as PartSettings,
@@ -191,15 +206,14 @@ describe('supports', () => {
   // a plate on one leg, and a shelf over a foot
   const leg = () => k.Manifold.cube([8, 20, 12]).add(k.Manifold.cube([40, 20, 2]).translate([0, 0, 12]))
   const shelf = () => leg().add(k.Manifold.cube([20, 20, 3]).translate([20, 0, 0]))
-  const carriedIn = (solid: Solid, o: Partial<SupportOptions> = {}, set: Partial<PartSettings> = {}) =>
-    planPart(k, solid, machine, { ...bare, ...set }, undefined, {
-      from: 'everywhere',
-      angle: 55,
-      density: 20,
-      ...o,
-    }).layers.map((l) => ({ z: l.z, strokes: l.strokes.filter((t) => t.kind === 'support') }))
+  const carried: PartSettings = { ...bare, supports: 'everywhere', supportAngle: 55, supportDensity: 20 }
+  const carriedIn = (solid: Solid, set: Partial<PartSettings> = {}, uncarried: UncarriedPlace[] = []) =>
+    planPart(k, solid, machine, { ...carried, ...set }, { uncarried }).layers.map((l) => ({
+      z: l.z,
+      strokes: l.strokes.filter((t) => t.kind === 'support'),
+    }))
   test('what hangs is carried from the bed up, with air under it and beside; what stands is not', () => {
-    const layers = carriedIn(leg(), {}, { supportGap: 0.4 })
+    const layers = carriedIn(leg(), { supportGap: 0.4 })
     const with_ = layers.filter((l) => l.strokes.length)
     expect(with_[0].z).toBeCloseTo(bare.firstHeight, 6)
     const top = with_.at(-1)!.z
@@ -228,15 +242,14 @@ describe('supports', () => {
           0,
         )
     const all = length(carriedIn(shelf()))
-    const bed = length(carriedIn(shelf(), { from: 'bed' }))
+    const bed = length(carriedIn(shelf(), { supports: 'bed' }))
     expect(bed).toBeLessThan(all)
     expect(bed).toBeGreaterThan(0)
-    const { width, depth } = machine.bed
-    expect(length(carriedIn(leg(), { without: [{ x: width / 2, y: depth / 2, radius: 80 }] }))).toBe(0)
+    expect(length(carriedIn(leg(), {}, [{ x: 0, y: 0, radius: 80 }]))).toBe(0)
   })
   test('the path reader sees them as supports, and the gap moves them', () => {
-    const s = { ...bare, minLayerTime: 0 }
-    const plan = planPart(k, leg(), machine, s, undefined, { from: 'bed', angle: 50, density: 25 })
+    const s: PartSettings = { ...carried, minLayerTime: 0, supports: 'bed' }
+    const plan = planPart(k, leg(), machine, s)
     const gcode = writePlan(plan, machine, s, { title: 'x' })
     const r = readPath(readGcode(new TextEncoder().encode(gcode), { filamentDiameter: s.diameter }), {
       filamentDiameter: s.diameter,
@@ -247,7 +260,7 @@ describe('supports', () => {
     expect(r.layerCount).toBe(plan.layers.length)
     const tops = [0.2, 0.6].map(
       (gap) =>
-        carriedIn(leg(), {}, { supportGap: gap })
+        carriedIn(leg(), { supportGap: gap })
           .filter((l) => l.strokes.length)
           .at(-1)!.z,
     )

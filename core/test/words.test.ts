@@ -39,6 +39,7 @@ import {
   motionSentences,
 } from '../src/words/sentences/paths'
 import { measurementSentences } from '../src/words/sentences/measurement'
+import { planFaultSentences } from '../src/words/sentences/planner'
 import {
   outcomeSentences,
   pieceFaultSentences,
@@ -60,6 +61,7 @@ const LISTS = {
   derive: deriveSentences(say),
   stepSentences,
   meshFaultSentences,
+  planFaultSentences,
   pieceFaultSentences,
   readingFaultSentences,
   outcomeSentences,

@@ -223,6 +223,12 @@ export class GcodeWriter {
     if (this.z !== z || this.shifted) this.raise(z)
   }
 
+  /** Goes straight up, pulled back, to a height within the machine. */
+  lift(z: number): void {
+    this.retract()
+    this.raise(Math.min(this.machine.height, Math.max(this.z, z)))
+  }
+
   private raise(z: number): void {
     this.out.push(
       `G0 Z${f(Math.max(0.01, z + this.settings.zOffset))} F${this.feedrate(Math.min(this.machine.limits.zSpeed, this.settings.travelSpeed))}`,
@@ -246,16 +252,21 @@ export class GcodeWriter {
     this.retracted = 0
   }
 
-  /** Lays a line to a place. Width and height in mm, speed in mm/s, flow as a share. */
-  line(x: number, y: number, width: number, height: number, speed: number, flow: number): void {
-    this.check(x, y, this.z)
+  /**
+   * Lays a line to a place. Width and height in mm, speed in mm/s, flow as a share.
+   * @param z where the line rises, what it rises to, mm
+   */
+  line(x: number, y: number, width: number, height: number, speed: number, flow: number, z = this.z): void {
+    this.check(x, y, z)
     this.restart()
     const way = Math.hypot(x - this.x, y - this.y)
     if (way < 1e-6) return
     const e = (beadArea(width, height) * flow * way) / this.area
-    this.out.push(`G1 X${f(x)} Y${f(y)} E${this.feed(e, 5)} F${this.feedrate(speed)}`)
+    const up = z === this.z ? '' : ` Z${f(Math.max(0.01, z + this.settings.zOffset))}`
+    this.out.push(`G1 X${f(x)} Y${f(y)}${up} E${this.feed(e, 5)} F${this.feedrate(speed)}`)
     this.x = x
     this.y = y
+    this.z = z
   }
 
   /** Feeds so many mm³ on the spot, at so many mm³/s. */

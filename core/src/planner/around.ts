@@ -1,5 +1,6 @@
 import { areaOf, type Area, type Kernel } from '../geometry/kernel'
 import { solidSpacing } from '../extrusion/bead'
+import type { Place } from '../geometry/hull'
 import type { Machine } from '../machine/machine'
 import { isOuter, turnAt } from './regions'
 import { ringsOf, type Keep, type Slice } from './slicing'
@@ -11,6 +12,8 @@ const SKIRT_GAP = 4
 const WALL_GAP = 5
 /** Corners that turn at least so much get a tab, degrees. Common practice, no source. */
 const TAB_CORNER = 45
+/** A corner that was taken off is found again within this, mm: offsets may have moved it. */
+const SAME_CORNER = 0.8
 /** Sides of a tab's circle. */
 const TAB_SIDES = 36
 /** Kept free along the edge of the bed, mm. */
@@ -24,6 +27,8 @@ export interface Surroundings {
   wall: Stroke[]
   /** What was wanted and has no room. */
   left: ('skirt' | 'brim' | 'draught-wall' | 'corner-tabs')[]
+  /** Corners of the foot that turn enough for a tab. */
+  tabs: Place[]
 }
 
 const loops = (kind: StrokeKind, area: Area, width: number): Stroke[] =>
@@ -46,12 +51,14 @@ function bedOf(kernel: Kernel, { bed }: Machine, keep: Keep): Area {
 
 /**
  * Skirt, brim, corner tabs and draught wall round the foot of a part. The part stands where it will be printed.
+ * @param withoutTab corners that get none, mm on the bed
  */
 export function surroundingsOf(
   kernel: Kernel,
   slices: readonly Slice[],
   machine: Machine,
   s: PartSettings,
+  withoutTab: readonly Place[],
   keep: Keep,
 ): Surroundings {
   const [first] = slices
@@ -81,10 +88,13 @@ export function surroundingsOf(
 
   const tabs: Stroke[] = []
   let around: Area = reach ? keep(foot.offset(reach, 'Round', 2, 48)) : foot
+  const sharp = edges.flatMap((ring) =>
+    ring.filter((_, i) => turnAt(ring, i) >= TAB_CORNER).map(([x, y]): Place => ({ x, y })),
+  )
   if (s.cornerTabs > 0) {
-    const corners = edges.flatMap((ring) =>
-      ring.filter((_, i) => turnAt(ring, i) >= TAB_CORNER).map(([x, y]): [number, number] => [x, y]),
-    )
+    const corners = sharp
+      .filter((p) => !withoutTab.some((w) => Math.hypot(w.x - p.x, w.y - p.y) < SAME_CORNER))
+      .map(({ x, y }): [number, number] => [x, y])
     const disc = keep(kernel.CrossSection.circle(s.cornerTabs / 2, TAB_SIDES))
     const all = keep(kernel.CrossSection.union(corners.map((c) => keep(disc.translate(c)))))
     if (!corners.length || !holds(all)) {
@@ -122,5 +132,5 @@ export function surroundingsOf(
     }
   // from outside inwards, so that the last one is pressed against the part
   base.push(...brim.reverse().flat(), ...tabs)
-  return { base, wall, left }
+  return { base, wall, left, tabs: sharp }
 }

@@ -13,7 +13,7 @@ import {
 } from '../geometry/shapes'
 import type { Machine } from '../machine/machine'
 import { LINE_FLOW, LINE_SPEED, type LineKind } from './lineKinds'
-import { PlanError } from './planError'
+import { PlanError, planFault } from './planError'
 
 /** One layer of a program. */
 export interface Layer {
@@ -127,8 +127,8 @@ export class Builder {
 
   /** @throws PlanError when a body on this foot cannot stand on the machine */
   fits(box: Rect, height: number): void {
-    if (!this.holds(box)) throw new PlanError('too-wide')
-    if (height > this.machine.height - 12) throw new PlanError('too-tall')
+    if (!this.holds(box)) throw new PlanError(planFault('part-too-wide'))
+    if (height > this.machine.height - 12) throw new PlanError(planFault('part-too-tall'))
   }
 
   /** Whether the bed has room for it. */

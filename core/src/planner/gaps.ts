@@ -1,4 +1,4 @@
-import { scoped, type Kernel, type Ring, type Solid } from '../geometry/kernel'
+import { scoped, type Area, type Kernel, type Ring, type Solid } from '../geometry/kernel'
 import { onBed } from './plan'
 import { DUST, ringsOf, slicesOf } from './slicing'
 import type { PartSettings } from './settings'
@@ -12,6 +12,8 @@ export interface PieceGap {
   /** Top of the layer, mm over the bed, and the two places. */
   z: number
   from: readonly [x: number, y: number]
+  /** Straight up, so that the contour does nothing for it. */
+  upright?: true
   to: readonly [x: number, y: number]
 }
 
@@ -26,6 +28,8 @@ export interface Pieces {
 
 /** Wider gaps than this are none of a joint, mm. */
 const WIDEST = 3
+/** Less of one over the other is none, mm². */
+const OVERLAP = 0.2
 
 interface Island {
   layer: number
@@ -33,6 +37,8 @@ interface Island {
   rings: Ring[]
   area: number
   box: Box
+  /** Lives in the kernel's memory. */
+  part: Area
 }
 interface Box {
   x0: number
@@ -43,7 +49,8 @@ interface Box {
 
 /**
  * Pieces that never touch, and the least distance between any two of them, layer by layer: what a print-in-place joint has
- * of air between its faces, with the offsets of a recipe. Distances straight up are not looked at.
+ * of air between its faces, with the offsets of a recipe. Where one lies over the other, the air straight up between them
+ * counts too, in whole layers.
  * @param onStep called with the share that is done; may throw to end the work
  */
 export function piecesOf(
@@ -65,7 +72,8 @@ export function piecesOf(
     let below: { island: Island; area: ReturnType<typeof slicesOf>[number]['area'] }[] = []
     slices.forEach(({ index, area, h }, i) => {
       onStep?.(0.6 + (0.2 * i) / slices.length)
-      const now = area.decompose().map((part) => {
+      const parts = area.isEmpty() ? [] : area.decompose()
+      const now = parts.map((part) => {
         keep(part)
         const rings = ringsOf(part)
         const size = part.area()
@@ -75,6 +83,7 @@ export function piecesOf(
           rings,
           area: size * h,
           box: boxOf(rings),
+          part,
         }
         parent.push(island.piece)
         islands.push(island)
@@ -112,6 +121,29 @@ export function piecesOf(
           if (found) best.set(key, { pieces: [a.piece, b.piece], z: slices[layer].z, ...found })
         }
     }
+    // straight up: the next of another piece under each island
+    const reach = Math.ceil(WIDEST / Math.max(0.01, settings.layerHeight))
+    if (order.length > 1)
+      for (const a of islands)
+        for (let layer = a.layer - 1; layer >= Math.max(0, a.layer - reach); layer--)
+          for (const b of byLayer.get(layer) ?? []) {
+            if (a.piece === b.piece || !meet(a.box, b.box, 0)) continue
+            const gap = slices[a.layer].z - slices[a.layer].h - slices[b.layer].z
+            const key = [a.piece, b.piece].sort((p, q) => p - q).join(' ')
+            if (gap <= 0 || gap >= (best.get(key)?.gap ?? WIDEST)) continue
+            const over = keep(a.part.intersect(b.part))
+            if (over.area() < OVERLAP) continue
+            const [x, y] = middleOf(ringsOf(over)[0])
+            const pieces = a.piece < b.piece ? ([a.piece, b.piece] as const) : ([b.piece, a.piece] as const)
+            best.set(key, {
+              pieces,
+              z: slices[b.layer].z,
+              gap: Number(gap.toFixed(4)),
+              from: [x, y],
+              to: [x, y],
+              upright: true,
+            })
+          }
     return {
       count: order.length,
       volumes: order.map(([, v]) => v),
@@ -119,6 +151,11 @@ export function piecesOf(
     }
   })
 }
+
+const middleOf = (ring: Ring): [number, number] => [
+  ring.reduce((s, [x]) => s + x, 0) / ring.length,
+  ring.reduce((s, [, y]) => s + y, 0) / ring.length,
+]
 
 function boxOf(rings: readonly Ring[]): Box {
   const box: Box = { x0: Infinity, y0: Infinity, x1: -Infinity, y1: -Infinity }

@@ -1,12 +1,13 @@
+import type { Place } from '../geometry/hull'
 import { scoped, type Kernel, type Solid } from '../geometry/kernel'
 import type { Machine } from '../machine/machine'
 import { surroundingsOf, type Surroundings } from './around'
-import { PlanError } from './planError'
+import { PlanError, planFault } from './planError'
 import { raftHeights, raftLayers } from './raft'
 import { regionsOf } from './regions'
 import { slicesOf } from './slicing'
 import type { PartSettings } from './settings'
-import { supportsOf, type SupportOptions } from './supports'
+import { supportsOf, type UncarriedPlace } from './supports'
 import { strokesOf, type StrokeLayer } from './strokes'
 
 /** The lines of a part, layer by layer: everything but speeds, heats and fans. */
@@ -14,6 +15,18 @@ export interface PartPlan {
   layers: StrokeLayer[]
   /** What was wanted round it and has no room. */
   left: Surroundings['left']
+  /** Where corner tabs lie or could lie, mm from the middle of the part. */
+  tabs: readonly Place[]
+}
+
+/** What is laid otherwise than the settings alone say, and how the work is followed. */
+export interface PlanOptions {
+  /** Called with the share that is done; may throw to end the work. */
+  onStep?: (share: number) => void
+  /** Patches that hang and are not carried. */
+  uncarried?: readonly UncarriedPlace[]
+  /** Corners without a tab, mm from the middle of the part. */
+  withoutTab?: readonly Place[]
 }
 
 /** Where a solid stands when its middle is over a place of the bed and its lowest point on it. */
@@ -32,8 +45,6 @@ const SLICING = 0.3
 /**
  * Lays the lines of a solid in the middle of the bed.
  * @param solid as it is to stand, its lowest point down
- * @param onStep called with the share that is done; may throw to end the work
- * @param supports what is carried, where it hangs; nothing where it is left out
  * @throws PlanError where it does not fit the machine
  */
 export function planPart(
@@ -41,11 +52,11 @@ export function planPart(
   solid: Solid,
   machine: Machine,
   settings: PartSettings,
-  onStep?: (share: number) => void,
-  supports: SupportOptions | null = null,
+  { onStep, uncarried = [], withoutTab = [] }: PlanOptions = {},
 ): PartPlan {
   return scoped((keep) => {
     const { x, y } = bedMiddle(machine)
+    const onTheBed = <P extends Place>(p: P): P => ({ ...p, x: p.x + x, y: p.y + y })
     const placed = keep(onBed(solid, x, y))
     fits(placed, machine, settings)
     // on a raft the part has no first layer of its own
@@ -54,13 +65,21 @@ export function planPart(
           ...settings,
           firstHeight: settings.layerHeight,
           firstWidth: settings.outerWidth,
+          firstWalls: settings.wallCount,
           footTrim: 0,
           brimLines: 0,
           cornerTabs: 0,
         }
       : settings
     const slices = slicesOf(kernel, placed, own, keep, onStep && ((s) => onStep(SLICING * s)))
-    const { base, wall, left } = surroundingsOf(kernel, slices, machine, own, keep)
+    const { base, wall, left, tabs } = surroundingsOf(
+      kernel,
+      slices,
+      machine,
+      own,
+      withoutTab.map(onTheBed),
+      keep,
+    )
     const regions = regionsOf(
       kernel,
       slices,
@@ -68,9 +87,10 @@ export function planPart(
       keep,
       onStep && ((s) => onStep(SLICING + (0.9 - SLICING) * s)),
     )
-    const carried = supports
-      ? supportsOf(kernel, slices, own, supports, keep, onStep && (() => onStep(SLICING)))
-      : []
+    const carried =
+      own.supports === 'none' || own.spiral
+        ? []
+        : supportsOf(kernel, slices, own, uncarried.map(onTheBed), keep, onStep && (() => onStep(SLICING)))
     const raft = settings.raft ? raftLayers(kernel, slices, machine, settings, keep) : []
     const lifted = settings.raft ? raftHeights(settings, machine.nozzle.diameter).begins : 0
     const seam = { last: null }
@@ -90,7 +110,9 @@ export function planPart(
       ...l,
       strokes: [...(i ? [] : base), ...wall, ...l.strokes],
     }))
-    return { layers, left }
+    if (!layers.some((l) => l.strokes.some((t) => t.kind === 'outer')))
+      throw new PlanError(planFault('nothing-laid'))
+    return { layers, left, tabs: tabs.map((p) => ({ x: p.x - x, y: p.y - y })) }
   })
 }
 
@@ -100,6 +122,6 @@ function fits(solid: Solid, machine: Machine, s: PartSettings): void {
   const [w, d] = [((max[0] - min[0]) * s.scaleX) / 100, ((max[1] - min[1]) * s.scaleY) / 100]
   const tooWide =
     bed.shape === 'round' ? Math.hypot(w, d) > bed.width - 2 : w > bed.width - 2 || d > bed.depth - 2
-  if (tooWide) throw new PlanError('too-wide')
-  if (((max[2] - min[2]) * s.scaleZ) / 100 > height - 1) throw new PlanError('too-tall')
+  if (tooWide) throw new PlanError(planFault('part-too-wide'))
+  if (((max[2] - min[2]) * s.scaleZ) / 100 > height - 1) throw new PlanError(planFault('part-too-tall'))
 }

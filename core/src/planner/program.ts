@@ -3,6 +3,8 @@ import { GcodeWriter } from '../gcode/writer'
 import type { Machine } from '../machine/machine'
 import { moveTime } from '../motion/trapezoid'
 import { LINE_FLOW, LINE_SPEED } from './lineKinds'
+import type { Place } from '../geometry/hull'
+import { perimeterOf, type Point } from '../geometry/shapes'
 import type { PartPlan } from './plan'
 import type { PartSettings } from './settings'
 import type { Stroke, StrokeKind, StrokeLayer } from './strokes'
@@ -34,6 +36,7 @@ export function speedOf(stroke: Stroke, { index, z, overRaft }: StrokeLayer, s: 
   let v = s[SPEED[stroke.kind]]
   if (stroke.kind === 'raft-bottom' || stroke.kind === 'raft-top') return v
   if (index === 0 || overRaft) return s.firstSpeed
+  if (stroke.hangs) v = Math.min(v, stroke.hangs === 60 ? s.steepSpeed : s.overhangSpeed)
   if (stroke.small && (stroke.kind === 'outer' || stroke.kind === 'inner')) v = Math.min(v, s.smallLoopSpeed)
   if (z <= s.slowZoneHeight + 1e-6) v = Math.min(v, s.slowZoneSpeed)
   return v
@@ -108,6 +111,11 @@ function slowing(layer: StrokeLayer, s: PartSettings, machine: Machine): number 
 
 const slowed = (v: number, factor: number, s: PartSettings) => Math.max(Math.min(s.speedFloor, v), v * factor)
 
+/** The head goes from copy to copy so high over them, mm. */
+const OVER = 3
+/** A rising wall begins this high over what is below, mm. */
+const LEAST_BEAD = 0.05
+
 /** Head of a file: what it was made from. */
 export interface ProgramNotes {
   title: string
@@ -118,20 +126,41 @@ export interface ProgramNotes {
  * Writes a plan as G-code in the machine's commands, within its limits: heats, fan by layer and for bridges, speeds with the
  * slow-down for the minimum layer time, seams with early stop and wipe. Other speeds, heats, fans or pull-backs need no
  * new plan.
+ * @param places of whole copies one after another, mm from where the plan has it
  */
 export function writePlan(
-  { layers }: PartPlan,
+  plan: PartPlan,
   machine: Machine,
   s: PartSettings,
   { title, notes = [] }: ProgramNotes,
+  places: readonly Place[] = [{ x: 0, y: 0 }],
 ): string {
   const g = new GcodeWriter(machine, s)
   g.begin(title)
   for (const n of notes) g.note(n)
+  places.forEach(({ x, y }, copy) => {
+    if (copy) {
+      // over what stands there already, and as for a first layer
+      g.lift((plan.layers.at(-1)?.z ?? 0) + OVER)
+      g.nozzle(s.nozzleFirst)
+    }
+    writeLayers(g, x || y ? plan.layers.map((l) => shifted(l, x, y)) : plan.layers, machine, s)
+  })
+  g.end()
+  return g.text()
+}
+
+function writeLayers(
+  g: GcodeWriter,
+  layers: readonly StrokeLayer[],
+  machine: Machine,
+  s: PartSettings,
+): void {
   const fanOn = (percent: number, index: number) => {
     const on = index - s.fanOffLayers + 1
     g.setFan(on < 1 ? 0 : percent * Math.min(1, on / Math.max(1, s.fanRampLayers)))
   }
+  let rise: Rise | null = null
   for (const layer of layers) {
     const { index, z, h, strokes } = layer
     const first = index === 0
@@ -150,7 +179,8 @@ export function writePlan(
       g.acceleration(accelerationOf(kind, first, s))
       const air = kind === 'bridge' ? s.fanBridge : stroke.hangs ? Math.max(s.fan, s.fanOverhang) : null
       if (air !== null) fanOn(air, index)
-      if (closed) {
+      if (stroke.rises) rise = laidRising(g, stroke, layer, speed, flow, rise === null)
+      else if (closed) {
         const stop = kind === 'outer' && !first ? { early: s.earlyStop, wipe: s.wipe } : { early: 0, wipe: 0 }
         g.loop(points, z, width, h, speed, flow, stop)
       } else {
@@ -160,6 +190,60 @@ export function writePlan(
       if (air !== null) fanOn(s.fan, index)
     }
   }
-  g.end()
-  return g.text()
+  // the last round levels the rim
+  if (rise) levelled(g, rise)
+}
+
+/** A layer's lines elsewhere on the bed. */
+const shifted = (layer: StrokeLayer, x: number, y: number): StrokeLayer => ({
+  ...layer,
+  strokes: layer.strokes.map((t) => ({ ...t, points: t.points.map(([px, py]): Point => [px + x, py + y]) })),
+})
+
+/** Where a rising wall has come to. */
+interface Rise {
+  stroke: Stroke
+  z: number
+  h: number
+  speed: number
+  flow: number
+}
+
+/** Lays a loop that rises by its layer's height on its way; the first one grows from nothing. */
+function laidRising(
+  g: GcodeWriter,
+  stroke: Stroke,
+  { z, h }: StrokeLayer,
+  speed: number,
+  flow: number,
+  first: boolean,
+): Rise {
+  const { points, width } = stroke
+  const below = z - h
+  if (first) g.travel(points[0][0], points[0][1], below + Math.min(h, LEAST_BEAD))
+  else g.line(points[0][0], points[0][1], width, h, speed, flow, below)
+  const all = perimeterOf(points)
+  let way = 0
+  for (let k = 1; k <= points.length; k++) {
+    const [ax, ay] = points[k - 1]
+    const [bx, by] = points[k % points.length]
+    const d = Math.hypot(bx - ax, by - ay)
+    const share = (way + d / 2) / all
+    way += d
+    g.line(bx, by, width, h, speed, first ? flow * share : flow, below + (h * way) / all)
+  }
+  return { stroke, z, h, speed, flow }
+}
+
+/** A level round over the last rising one, fed less and less. */
+function levelled(g: GcodeWriter, { stroke: { points, width }, z, h, speed, flow }: Rise): void {
+  const all = perimeterOf(points)
+  let way = 0
+  for (let k = 1; k <= points.length; k++) {
+    const [ax, ay] = points[k - 1]
+    const [bx, by] = points[k % points.length]
+    const d = Math.hypot(bx - ax, by - ay)
+    g.line(bx, by, width, h, speed, flow * (1 - (way + d / 2) / all), z)
+    way += d
+  }
 }

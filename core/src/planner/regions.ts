@@ -1,6 +1,7 @@
 import { areaOf, ringArea, type Area, type Kernel, type Ring } from '../geometry/kernel'
 import { perimeterOf, type Point } from '../geometry/shapes'
 import { solidSpacing } from '../extrusion/bead'
+import { PlanError, planFault } from './planError'
 import { ringsOf, type Keep, type Slice } from './slicing'
 import type { PartSettings } from './settings'
 
@@ -36,18 +37,37 @@ export interface LayerRegions {
   /** The part in this layer, and in the one below. */
   part: Ring[]
   below: Ring[]
+  /** Where the part hangs past 45° and past 60° from upright over the layer below. */
+  past45: Ring[]
+  past60: Ring[]
+  /** One wall that rises. */
+  rises: boolean
 }
 
 /** Widths of the lines of a layer, mm. */
 export interface LineWidths {
   outer: number
   inner: number
-  fill: number
+  sparse: number
+  solid: number
+  top: number
 }
 export const widthsOf = (s: PartSettings, first: boolean): LineWidths =>
   first
-    ? { outer: s.firstWidth, inner: s.firstWidth, fill: s.firstWidth }
-    : { outer: s.outerWidth, inner: s.innerWidth, fill: s.fillWidth }
+    ? {
+        outer: s.firstWidth,
+        inner: s.firstWidth,
+        sparse: s.firstWidth,
+        solid: s.firstWidth,
+        top: s.firstWidth,
+      }
+    : {
+        outer: s.outerWidth,
+        inner: s.innerWidth,
+        sparse: s.fillWidth,
+        solid: s.solidWidth,
+        top: s.topWidth,
+      }
 
 /** What of a top, a bottom or a bridge is narrower than this many lines is left to what is round it. */
 const NARROW = 0.6
@@ -71,13 +91,29 @@ export function regionsOf(
     return { slice, ...walled(slice, s, keep) }
   })
   const areaAt = (i: number): Area => (i >= 0 && i < slices.length ? slices[i].area : nothing)
-  const dense = s.sparseDensity >= 100
+  const dense = s.sparseDensity >= 100 || s.spiral
   return layers.map(({ slice, walls, thin, inside }, i): LayerRegions => {
     onStep?.(0.5 + (0.5 * i) / slices.length)
     const { index, z, h, area } = slice
-    const { fill } = widthsOf(s, index === 0)
-    const base = { index, z, h, walls, thin, part: ringsOf(area), below: ringsOf(areaAt(i - 1)) }
+    const { solid: fill, sparse: loose, top: face } = widthsOf(s, index === 0)
+    const rises = s.spiral && index >= s.bottomLayers
+    const base = {
+      index,
+      z,
+      h,
+      walls,
+      thin,
+      part: ringsOf(area),
+      below: ringsOf(areaAt(i - 1)),
+      ...(i > 0 ? overhangs(area, areaAt(i - 1), h, keep) : { past45: [], past60: [] }),
+      rises,
+    }
     const empty = { top: [], bridge: [], solid: [], sparse: [] }
+    if (rises) {
+      const edges = walls[0]?.filter(isOuter) ?? []
+      if (edges.length > 1) throw new PlanError(planFault('spiral-in-pieces'))
+      return { ...base, ...empty, walls: [edges], thin: [] }
+    }
     if (inside.isEmpty()) return { ...base, ...empty }
     const opened = (a: Area) => withoutNarrow(a, fill * NARROW, keep)
     const over = areaAt(i + 1)
@@ -112,15 +148,24 @@ export function regionsOf(
     const sparse = dense
       ? nothing
       : keep(keep(keep(inside.subtract(solidAll)).subtract(bridge)).subtract(top))
-    const patches = (a: Area) => patchesOf(a, solidSpacing(fill, h), keep)
+    const patches = (a: Area, width: number) => patchesOf(a, solidSpacing(width, h), keep)
     return {
       ...base,
-      top: patches(top),
-      bridge: patches(bridge),
-      solid: patches(solid),
-      sparse: patches(sparse),
+      top: patches(top, face),
+      bridge: patches(bridge, fill),
+      solid: patches(solid, fill),
+      sparse: patches(sparse, loose),
     }
   })
+}
+
+/** What hangs past 45° and past 60°: beyond the layer below by as much as its height reaches at that angle. */
+function overhangs(area: Area, under: Area, h: number, keep: Keep): Pick<LayerRegions, 'past45' | 'past60'> {
+  const beyond = (degrees: number) =>
+    keep(area.subtract(keep(under.offset(h * Math.tan((degrees * Math.PI) / 180), 'Miter', 2))))
+  const gentle = beyond(45)
+  const past45 = gentle.isEmpty() ? [] : ringsOf(gentle)
+  return { past45, past60: past45.length ? ringsOf(beyond(60)) : [] }
 }
 
 /** The pieces of an area, drawn in by half of the distance of lines. */
@@ -193,7 +238,8 @@ function walled(
   let inset = outer / 2
   let edge = keep(area.offset(-inset, 'Miter', 2))
   const thin = thinWalls(area, edge, outer, keep)
-  for (let k = 0; k < s.wallCount; k++) {
+  const count = slice.index === 0 ? s.firstWalls : s.wallCount
+  for (let k = 0; k < count; k++) {
     if (k > 0) {
       const by = k === 1 ? (outerSpacing + innerSpacing) / 2 : innerSpacing
       inset += by

@@ -34,6 +34,21 @@ export interface PartSettings extends PrintSettings {
   raftCrossing: number
   /** % fed in the part's first layer over a raft. */
   flowOverRaft: number
+  /** Lines of a top's last layer, and of other solid layers. */
+  topWidth: number
+  solidWidth: number
+  /** Walls of the first layer. */
+  firstWalls: number
+  /** One wall that rises without a seam. */
+  spiral: boolean
+  sparseKind: 'lines' | 'grid' | 'gyroid'
+  /** Outer walls that hang past 45° and past 60° from upright. */
+  overhangSpeed: number
+  steepSpeed: number
+  supports: 'none' | 'bed' | 'everywhere'
+  /** What hangs farther than this from upright is carried. */
+  supportAngle: number
+  supportDensity: number
   /** Air between supports and what they carry. */
   supportGap: number
   /** Where a turned-away seam faces; 90 is the back. */

@@ -1,5 +1,5 @@
-import { areaOf, ringArea, type Area, type Kernel, type Ring, type Solid } from '../geometry/kernel'
-import { PlanError } from './planError'
+import { areaOf, ringArea, scoped, type Area, type Kernel, type Ring, type Solid } from '../geometry/kernel'
+import { PlanError, planFault } from './planError'
 import type { PartSettings } from './settings'
 
 /** A layer of a part: what of it is plastic. */
@@ -27,7 +27,7 @@ const MOST_LAYERS = 5000
 /** Tops of the layers that a height takes: the first one, then even ones; the last ends at or just over it. */
 export function layerTops(height: number, { firstHeight, layerHeight }: PartSettings): number[] {
   const count = Math.max(1, Math.ceil((height - firstHeight) / layerHeight - 0.25) + 1)
-  if (count > MOST_LAYERS) throw new PlanError('too-many-layers')
+  if (count > MOST_LAYERS) throw new PlanError(planFault('part-too-many-layers'))
   return Array.from({ length: count }, (_, i) => Number((firstHeight + i * layerHeight).toFixed(4)))
 }
 
@@ -44,7 +44,7 @@ export function slicesOf(
   onStep?: (share: number) => void,
 ): Slice[] {
   const { scaleX, scaleY, scaleZ, firstHeight, layerHeight } = settings
-  const scaled = keep(solid.scale([scaleX / 100, scaleY / 100, scaleZ / 100]))
+  const scaled = keep(scaledInPlace(solid, [scaleX / 100, scaleY / 100, scaleZ / 100]))
   const { min, max } = scaled.boundingBox()
   const tops = layerTops(max[2] - min[2], settings)
   return tops.map((z, index): Slice => {
@@ -55,6 +55,13 @@ export function slicesOf(
     const drawn = keep(scaled.slice(at))
     return { index, z, h, area: corrected(kernel, drawn, settings, z, keep) }
   })
+}
+
+/** A solid larger or smaller about the middle of its foot. */
+function scaledInPlace(solid: Solid, by: [number, number, number]): Solid {
+  const { min, max } = solid.boundingBox()
+  const [x, y, z] = [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, min[2]]
+  return scoped((keep) => keep(keep(solid.translate([-x, -y, -z])).scale(by)).translate([x, y, z]))
 }
 
 /** A slice with the offsets of its edges. */

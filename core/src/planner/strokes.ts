@@ -2,6 +2,7 @@ import type { Ring } from '../geometry/kernel'
 import { perimeterOf, startedAt, type Point } from '../geometry/shapes'
 import { solidSpacing } from '../extrusion/bead'
 import { bridgeAngle, hatch, isInside, toAndFro, type Line } from './fill'
+import { gyroidLines } from './gyroid'
 import { isOuter, turnAt, widthsOf, type LayerRegions, type Patch } from './regions'
 import type { PartSettings } from './settings'
 
@@ -30,8 +31,10 @@ export interface Stroke {
   width: number
   /** Times the flow of its kind: lines that were moved to fill a patch exactly lie a little closer or wider. */
   share: number
-  /** A wall that hangs over the edge of the layer below for a good part of its way. */
-  hangs?: boolean
+  /** A wall that hangs past so many degrees from upright for a good part of its way. */
+  hangs?: 45 | 60
+  /** Rises by the layer's height on its way. */
+  rises?: true
   /** A loop short enough to be laid at the speed of small loops. */
   small: boolean
 }
@@ -66,10 +69,12 @@ export function strokesOf(l: LayerRegions, s: PartSettings, seam: SeamMemory): S
   for (const island of islandsOf(l.walls)) strokes.push(...wallStrokes(island, s, l, widths, seam))
   for (const { points, closed, width } of l.thin)
     strokes.push({ kind: 'outer', points, closed, width, share: 1, small: false })
-  const close = solidSpacing(widths.fill, l.h)
+  const close = solidSpacing(widths.solid, l.h)
   const angle = SOLID_ANGLES[l.index % 2]
-  const patch = (kind: StrokeKind, p: Patch, a: number) =>
-    strokes.push(...closeStrokes(kind, p, a, close, widths.fill))
+  const patch = (kind: 'solid' | 'bridge' | 'top', p: Patch, a: number) => {
+    const width = kind === 'top' ? widths.top : widths.solid
+    strokes.push(...closeStrokes(kind, p, a, solidSpacing(width, l.h), width))
+  }
   for (const p of l.solid) patch('solid', p, angle)
   for (const p of l.bridge) {
     const found = bridgeAngle(p, l.below, close)
@@ -77,13 +82,25 @@ export function strokesOf(l: LayerRegions, s: PartSettings, seam: SeamMemory): S
   }
   for (const p of l.top) patch('top', p, angle)
   if (s.sparseDensity > 0 && l.sparse.length) {
-    const apart = (close * 100) / s.sparseDensity
-    // one direction a layer, across the one below; joined along the wall where they are near
-    const rows = hatch(l.sparse.flat(), angle, apart)
-    for (const points of toAndFro(rows, 1.6 * apart, l.sparse.flat()))
-      strokes.push({ kind: 'sparse', points, closed: false, width: widths.fill, share: 1, small: false })
+    const apart = (solidSpacing(widths.sparse, l.h) * 100) / s.sparseDensity
+    for (const points of sparseLines(s.sparseKind, l.sparse.flat(), apart, l))
+      strokes.push({ kind: 'sparse', points, closed: false, width: widths.sparse, share: 1, small: false })
   }
   return { index: l.index, z: l.z, h: l.h, strokes: ordered(strokes) }
+}
+
+/** Lines of the infill: one direction a layer, both in each, or the waves of a gyroid. */
+function sparseLines(
+  kind: PartSettings['sparseKind'],
+  inside: readonly Ring[],
+  apart: number,
+  { index, z, h }: LayerRegions,
+): Point[][] {
+  if (kind === 'gyroid') return gyroidLines(inside, apart, z - h / 2)
+  if (kind === 'grid')
+    return SOLID_ANGLES.flatMap((angle) => toAndFro(hatch(inside, angle, 2 * apart), 3.2 * apart, inside))
+  // across the one below; joined along the wall where they are near
+  return toAndFro(hatch(inside, SOLID_ANGLES[index % 2], apart), 1.6 * apart, inside)
 }
 
 /** Walls that belong together: an outer edge with its holes, and the walls inside of them. */
@@ -126,7 +143,7 @@ function boxOf(ring: Ring) {
 function wallStrokes(
   walls: readonly Ring[][],
   s: PartSettings,
-  { index: layer, below }: LayerRegions,
+  { index: layer, past45, past60, rises }: LayerRegions,
   widths: { outer: number; inner: number },
   seam: SeamMemory,
 ): Stroke[] {
@@ -134,10 +151,10 @@ function wallStrokes(
   if (s.wallOrder === 'inside-first') order.reverse()
   return order.flatMap((k) =>
     walls[k].map((ring): Stroke => {
-      const begins = k === 0 ? seamStart(ring, s, layer, seam) : nearestTo(ring, seam.last)
+      const begins = k === 0 && !rises ? seamStart(ring, s, layer, seam) : nearestTo(ring, seam.last)
       const points = startedAt(ring, begins)
       if (k === 0) seam.last = points[0]
-      const hangs = k === 0 && layer > 0 && hangingShare(points, below) > HANGS
+      const hangs = k === 0 ? steepness(points, widths.outer, past45, past60) : null
       return {
         kind: k === 0 ? 'outer' : 'inner',
         points,
@@ -145,6 +162,7 @@ function wallStrokes(
         width: k === 0 ? widths.outer : widths.inner,
         share: 1,
         ...(hangs && { hangs }),
+        ...(rises && { rises }),
         small: perimeterOf(points) <= s.smallLoopLength,
       }
     }),
@@ -156,10 +174,25 @@ const HANGS = 0.12
 /** How far apart a wall is looked at, mm. */
 const LOOK = 1
 
-/** Share of a loop's way whose middle has no layer below. */
-function hangingShare(points: readonly Point[], below: readonly Ring[]): number {
+/** Past which steepness a wall hangs for more than a small share of its way. */
+function steepness(
+  points: readonly Point[],
+  width: number,
+  past45: readonly Ring[],
+  past60: readonly Ring[],
+): 45 | 60 | null {
+  if (!past45.length || hangingShare(points, width, past45) <= HANGS) return null
+  return past60.length && hangingShare(points, width, past60) > HANGS ? 60 : 45
+}
+
+/** Near the edge of a line, as a share of half its width. */
+const TO_EDGE = 0.94
+
+/** Share of a loop's way whose outer edge lies in an area; the part is to the left of its walls. */
+function hangingShare(points: readonly Point[], width: number, area: readonly Ring[]): number {
   let all = 0
   let over = 0
+  const out = (TO_EDGE * width) / 2
   points.forEach(([ax, ay], i) => {
     const [bx, by] = points[(i + 1) % points.length]
     const way = Math.hypot(bx - ax, by - ay)
@@ -167,7 +200,8 @@ function hangingShare(points: readonly Point[], below: readonly Ring[]): number 
     for (let k = 0; k < looks; k++) {
       const t = (k + 0.5) / looks
       all += way / looks
-      if (!isInside(below, ax + (bx - ax) * t, ay + (by - ay) * t)) over += way / looks
+      const [x, y] = [ax + (bx - ax) * t, ay + (by - ay) * t]
+      if (isInside(area, x + (out * (by - ay)) / way, y - (out * (bx - ax)) / way)) over += way / looks
     }
   })
   return all ? over / all : 0

@@ -5,16 +5,11 @@ import { DUST, ringsOf, type Keep, type Slice } from './slicing'
 import type { PartSettings } from './settings'
 import type { Stroke } from './strokes'
 
-/** Where what hangs is carried. */
-export interface SupportOptions {
-  /** From the bed only, or from the part as well. */
-  from: 'bed' | 'everywhere'
-  /** What hangs farther than this from upright is carried, degrees. */
-  angle: number
-  /** % of the carried area that is plastic. */
-  density: number
-  /** Places over which nothing is carried: a patch is left out by its middle, mm on the bed. */
-  without?: readonly { x: number; y: number; radius: number }[]
+/** A place over which nothing is carried, mm from the middle of the part: a patch that hangs is left out by it. */
+export interface UncarriedPlace {
+  x: number
+  y: number
+  radius: number
 }
 
 /** Between a support and the sides of the part, mm. Common practice, no source. */
@@ -28,16 +23,18 @@ const LEAST = 1
 
 /**
  * Supports of a part, layer by layer: under what hangs, with air between, down to the bed or to the part.
+ * @param without places on the bed, mm
  * @param tick called often; may throw to end the work
  */
 export function supportsOf(
   kernel: Kernel,
   slices: readonly Slice[],
   s: PartSettings,
-  { from, angle, density, without = [] }: SupportOptions,
+  without: readonly UncarriedPlace[],
   keep: Keep,
   tick?: () => void,
 ): Stroke[][] {
+  const { supports, supportAngle: angle, supportDensity: density } = s
   const nothing = keep(areaOf(kernel, []))
   const spared = without.map(({ x, y, radius }) =>
     keep(keep(kernel.CrossSection.circle(radius, 32)).translate([x, y])),
@@ -71,7 +68,7 @@ export function supportsOf(
     // no nearer from below either
     for (let k = 1; k <= air && i - k >= 0; k++) wanted[i] = keep(wanted[i].subtract(slices[i - k].area))
   }
-  if (from === 'bed') {
+  if (supports === 'bed') {
     let blocked = nothing
     for (let i = 0; i < n; i++) {
       tick?.()

@@ -14,5 +14,6 @@ export function settingApplies(
   const { when } = settingOf(key)
   if (!when) return true
   const { value } = values[when.key]
+  if ('not' in when) return value !== when.not
   return when.is === 'above-zero' ? Number(value) > 0 : value === when.is
 }

@@ -6,5 +6,4 @@ export const NOT_LAID: Partial<Record<SettingKey, string>> = {
   density: 'It weighs what is laid and moves nothing.',
   meltCap: 'It has capped the speeds already, when they were derived.',
   pace: 'It chose among derived values already.',
-  supportGap: 'It lies under supports, which are asked for part by part.',
 }

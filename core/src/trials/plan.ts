@@ -3,7 +3,7 @@ import { readGcode } from '../gcode/reader/reader'
 import type { Machine } from '../machine/machine'
 import { cardOf } from '../material/cards'
 import { Builder } from '../planner/builder'
-import { PlanError } from '../planner/planError'
+import { PlanError, type PlanFault } from '../planner/planError'
 import { filamentMass } from '../extrusion/bead'
 import type { Reason } from '../quantity/reason'
 import { planMotion } from '../motion/timeline'
@@ -160,9 +160,16 @@ export function makePiece(pair: PairOnBench, plan: PiecePlan, header: readonly s
       seconds: motion.total + AROUND,
     }
   } catch (error) {
-    if (error instanceof PlanError) throw new PieceError(pieceFault(error.code))
+    const fault = error instanceof PlanError ? PIECE_FAULTS[error.code] : undefined
+    if (fault) throw new PieceError(pieceFault(fault))
     throw error
   }
+}
+
+const PIECE_FAULTS: Partial<Record<PlanFault, 'too-wide' | 'too-tall' | 'too-many-layers'>> = {
+  'part-too-wide': 'too-wide',
+  'part-too-tall': 'too-tall',
+  'part-too-many-layers': 'too-many-layers',
 }
 
 /** Past ASCII are only names in comments. */

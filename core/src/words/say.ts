@@ -10,6 +10,7 @@ import { LINT_STATEMENTS } from './sentences/lint'
 import { gcodeFaultSentences, heightSentences, lineFaultSentences, motionSentences } from './sentences/paths'
 import { measurementSentences } from './sentences/measurement'
 import { meshFaultSentences } from './sentences/mesh'
+import { planFaultSentences } from './sentences/planner'
 import {
   outcomeSentences,
   pieceFaultSentences,
@@ -30,6 +31,7 @@ export const CATALOGUE = {
   ...deriveSentences(say),
   ...stepSentences,
   ...meshFaultSentences,
+  ...planFaultSentences,
   ...pieceFaultSentences,
   ...readingFaultSentences,
   ...outcomeSentences,

@@ -2,7 +2,7 @@ import { DEMO_MACHINES, demoFilaments } from '../../src/demo'
 import { filamentArea } from '../../src/extrusion'
 import { MoveKind, readGcode, type Program } from '../../src/gcode'
 import type { Kernel, Solid } from '../../src/geometry'
-import { planPart, writePlan, type PartSettings, type SupportOptions } from '../../src/planner'
+import { planPart, writePlan, type PartSettings, type PlanOptions } from '../../src/planner'
 import { deriveRecipe, partSettingsOf } from '../../src/recipe'
 import { readPath } from '../../src/toolpath'
 
@@ -28,14 +28,8 @@ export const bare: PartSettings = {
 }
 
 /** A solid planned, written, and the program read again. */
-export function laid(
-  k: Kernel,
-  solid: Solid,
-  s: PartSettings,
-  on = machine,
-  supports: SupportOptions | null = null,
-) {
-  const plan = planPart(k, solid, on, s, undefined, supports)
+export function laid(k: Kernel, solid: Solid, s: PartSettings, on = machine, options: PlanOptions = {}) {
+  const plan = planPart(k, solid, on, s, options)
   const gcode = writePlan(plan, on, s, { title: 'part' })
   const program = readGcode(new TextEncoder().encode(gcode), { filamentDiameter: s.diameter })
   return { plan, gcode, program }

@@ -40,6 +40,11 @@ export const GRIP_RULES: RulesOf<typeof GRIP> = {
   ],
   raftTopDensity: always(100, because('raft-closed')),
   raftCrossing: always(90, because('raft-crossed')),
+  supports: ({ card: c }) => [
+    practice('none', c.flexible ? because('supports-weld') : because('supports-if-it-hangs')),
+  ],
+  supportAngle: always(60, because('past-sixty')),
+  supportDensity: always(15, because('comes-off-in-sheets')),
   supportGap: (d) => [practice(d.number('layerHeight'), because('one-layer-of-air'))],
   draughtWall: ({ card: c, machine: m }) => [
     c.wantsEnclosure && m.frame === 'open'

@@ -25,9 +25,9 @@ export interface FeatureLoad {
 const FEATURES: { key: NumberKey; width: NumberKey; flow: NumberKey; first?: true }[] = [
   { key: 'firstSpeed', width: 'firstWidth', flow: 'flowFirst', first: true },
   { key: 'outerSpeed', width: 'outerWidth', flow: 'flowOuter' },
-  { key: 'topSpeed', width: 'fillWidth', flow: 'flowSolid' },
+  { key: 'topSpeed', width: 'topWidth', flow: 'flowSolid' },
   { key: 'innerSpeed', width: 'innerWidth', flow: 'flowInner' },
-  { key: 'solidSpeed', width: 'fillWidth', flow: 'flowSolid' },
+  { key: 'solidSpeed', width: 'solidWidth', flow: 'flowSolid' },
   { key: 'sparseSpeed', width: 'fillWidth', flow: 'flowSparse' },
 ]
 

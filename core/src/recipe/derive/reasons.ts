@@ -100,6 +100,10 @@ export interface DeriveReasons {
   'raft-closed': Plain
   'raft-crossed': Plain
   'one-layer-of-air': Plain
+  'supports-weld': Plain
+  'supports-if-it-hangs': Plain
+  'past-sixty': Plain
+  'comes-off-in-sheets': Plain
   'splits-in-moving-air': Of
   'not-needed-here': Plain
 
@@ -109,6 +113,12 @@ export interface DeriveReasons {
   'silk-width': Plain
   'presses-lines': Plain
   'as-outer-wall': Plain
+  'as-infill-lines': Plain
+  'as-solid-lines': Plain
+  'walls-as-above': Plain
+  'spiral-if-meant': Plain
+  'gives-alike': Plain
+  'lines-quickest': Plain
   'wall-thickness': Plain
   'top-thickness': Plain
   'bottom-thickness': Plain
@@ -130,6 +140,8 @@ export interface DeriveReasons {
   'bridge-of-card': Of & { speed: number }
   'half-outer-or-slower': Plain
   'half-outer': Plain
+  'curls-less-slow': Plain
+  'nearly-a-bridge': Plain
   'twenty-nozzles': Plain
   'no-time-for-ooze': Plain
   'open-frame-rings': Plain

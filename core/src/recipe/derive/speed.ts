@@ -39,7 +39,7 @@ export const SPEED_RULES: RulesOf<typeof SPEED> = {
       'solidSpeed',
       'flowSolid',
       Math.min(d.number('innerSpeed'), d.number('outerSpeed')),
-      d.number('fillWidth'),
+      d.number('solidWidth'),
       because('no-faster-than-face'),
     ),
   topSpeed: (d) =>
@@ -47,7 +47,7 @@ export const SPEED_RULES: RulesOf<typeof SPEED> = {
       'topSpeed',
       'flowSolid',
       Math.round(Math.min(d.number('outerSpeed'), d.card.speed.top ?? d.card.speed.outer * 0.75)),
-      d.number('fillWidth'),
+      d.number('topWidth'),
       because('last-layer-seen'),
     ),
   sparseSpeed: (d) =>
@@ -71,6 +71,10 @@ export const SPEED_RULES: RulesOf<typeof SPEED> = {
           ),
     ]
   },
+  overhangSpeed: (d) => [practice(0.75 * d.number('outerSpeed'), because('curls-less-slow'))],
+  steepSpeed: (d) => [
+    practice(Math.min(d.number('bridgeSpeed'), 0.5 * d.number('outerSpeed')), because('nearly-a-bridge')),
+  ],
   smallLoopSpeed: (d) => [practice(d.number('outerSpeed') / 2, because('half-outer'))],
   smallLoopLength: (d) => [practice(Math.PI * 20 * d.machine.nozzle.diameter, because('twenty-nozzles'))],
   travelSpeed: (d) => [practice(d.machine.frame === 'open' ? 150 : 200, because('no-time-for-ooze'))],

@@ -51,9 +51,13 @@ export const WALLS_RULES: RulesOf<typeof WALLS> = {
   ],
   innerWidth: (d) => [practice(d.number('outerWidth'), because('as-outer-wall'))],
   fillWidth: (d) => [practice(d.number('outerWidth'), because('as-outer-wall'))],
+  solidWidth: (d) => [practice(d.number('fillWidth'), because('as-infill-lines'))],
+  topWidth: (d) => [practice(d.number('solidWidth'), because('as-solid-lines'))],
   wallCount: (d) => [
     practice(Math.max(2, Math.round(1.2 / d.number('outerWidth'))), because('wall-thickness')),
   ],
+  firstWalls: (d) => [practice(d.number('wallCount'), because('walls-as-above'))],
+  spiral: always(false, because('spiral-if-meant')),
   topLayers: (d) => [
     practice(Math.max(3, Math.ceil(0.8 / d.number('layerHeight'))), because('top-thickness')),
   ],
@@ -62,6 +66,9 @@ export const WALLS_RULES: RulesOf<typeof WALLS> = {
   ],
   sparseDensity: ({ card: c }) => [
     c.flexible ? practice(15, because('less-is-softer')) : practice(20, because('enough-infill')),
+  ],
+  sparseKind: ({ card: c }) => [
+    c.flexible ? practice('gyroid', because('gives-alike')) : practice('lines', because('lines-quickest')),
   ],
   wallOrder: always('inside-first', because('inside-first')),
   seamPlace: ({ machine: m, filament: f }) => {

@@ -9,7 +9,7 @@ import { roundDown, roundTo, settingOf } from '../settings'
 import { found, valuesFor, type LintRules } from './rule'
 
 const layer = settingOf('layerHeight')
-const WIDTHS = ['outerWidth', 'innerWidth', 'fillWidth', 'firstWidth'] as const
+const WIDTHS = ['outerWidth', 'innerWidth', 'fillWidth', 'solidWidth', 'topWidth', 'firstWidth'] as const
 
 export const WALLS_LINT = {
   'layer-too-thick': {

@@ -1,7 +1,8 @@
 import { entriesOf, whenOn, whenSome } from './types'
 
-const { number, toggle } = entriesOf('grip')
+const { number, toggle, choice } = entriesOf('grip')
 const ofLayer = { percentOf: 'a solid layer' }
+const SUPPORTED = { when: { key: 'supports', not: 'none' } }
 
 export const GRIP = {
   skirtLoops: number('Skirt loops', 'loops', [0, 10, 1], 'Loops around the part that prime the nozzle.', {
@@ -110,7 +111,34 @@ export const GRIP = {
     'Angle of the part’s lines to the raft’s top lines.',
     whenOn('raft'),
   ),
+  supports: choice(
+    'Supports',
+    'What carries faces that hang.',
+    [
+      { value: 'none', label: 'none' },
+      { value: 'bed', label: 'from the bed' },
+      { value: 'everywhere', label: 'from the part too' },
+    ],
+    {
+      aka: ['support material', 'scaffold'],
+      inFile: { read: (r) => (r.layerCount > 3 && !r.base.support ? 'none' : null) },
+    },
+  ),
+  supportAngle: number(
+    'Support from',
+    '°',
+    [30, 85, 1],
+    'Faces that hang farther than this from upright are carried.',
+    { ...SUPPORTED, aka: ['overhang angle', 'support threshold'], up: 'less to remove', down: 'less sag' },
+  ),
+  supportDensity: number('Support density', '%', [5, 60, 1], 'Share of the supports that is plastic.', {
+    ...SUPPORTED,
+    percentOf: 'a solid support',
+    up: 'face lies truer',
+    down: 'comes off easily',
+  }),
   supportGap: number('Support gap', 'mm', [0, 1, 0.01], 'Air between supports and the face they carry.', {
+    ...SUPPORTED,
     aka: ['support distance', 'support air gap'],
     shareOf: 'layerHeight',
     up: 'comes off cleanly, face sags more',

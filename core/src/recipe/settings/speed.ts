@@ -72,6 +72,20 @@ export const SPEED = {
     shareOf: 'outerSpeed',
     inFile: speedOf(Feature.Bridge, 'bridgeSpeed'),
   }),
+  overhangSpeed: number(
+    'Overhangs past 45°',
+    'mm/s',
+    [3, 300, 1],
+    'Speed of outer walls that hang between 45 and 60° from upright.',
+    { aka: ['overhang speed'], shareOf: 'outerSpeed', up: 'saves time', down: 'edges curl less' },
+  ),
+  steepSpeed: number(
+    'Overhangs past 60°',
+    'mm/s',
+    [3, 300, 1],
+    'Speed of outer walls that hang more than 60° from upright.',
+    { aka: ['steep overhang speed'], shareOf: 'outerSpeed', up: 'saves time', down: 'sags less' },
+  ),
   smallLoopSpeed: number('Small loops', 'mm/s', [3, 300, 1], 'Speed of short closed loops.', {
     aka: ['hole speed'],
     shareOf: 'outerSpeed',

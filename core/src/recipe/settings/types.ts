@@ -47,8 +47,8 @@ interface Common<Value extends SettingValue> {
   /** What more and less of it bring; empty for choices. */
   up?: string
   down?: string
-  /** The setting only matters while another one has this value. */
-  when?: { key: string; is: SettingValue | 'above-zero' }
+  /** The setting only matters while another one has this value, or has not. */
+  when?: { key: string; is: SettingValue | 'above-zero' } | { key: string; not: SettingValue }
   inFile?: InFile<Value>
 }
 export interface NumberSetting extends Common<number> {

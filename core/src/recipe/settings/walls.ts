@@ -1,7 +1,10 @@
 import { Feature } from '../../toolpath/features'
-import { entriesOf } from './types'
+import type { PathReading } from '../../toolpath/reading'
+import { entriesOf, whenSome, type ValuesByKey } from './types'
 
-const { number, choice } = entriesOf('walls')
+const { number, choice, toggle } = entriesOf('walls')
+/** A file with one rising wall, where that is meant, has no more walls and no top. */
+const isSpiral = (r: PathReading, recipe: ValuesByKey) => r.spiral && recipe.spiral.value === true
 const ofNozzle = { shareOf: 'nozzle-diameter' }
 
 export const WALLS = {
@@ -22,20 +25,50 @@ export const WALLS = {
     },
   }),
   innerWidth: number('Inner line width', 'mm', [0.1, 2, 0.01], 'Width of the inner walls’ lines.', ofNozzle),
-  fillWidth: number(
-    'Infill line width',
+  fillWidth: number('Infill line width', 'mm', [0.1, 2, 0.01], 'Width of the infill’s lines.', ofNozzle),
+  solidWidth: number(
+    'Solid layer line width',
     'mm',
     [0.1, 2, 0.01],
-    'Width of the lines of infill and solid layers.',
-    ofNozzle,
+    'Width of the lines of bottoms, of tops but their last layer, and of bridges.',
+    { ...ofNozzle, aka: ['bottom line width'], up: 'fewer lines, quicker', down: 'closes small places' },
   ),
+  topWidth: number('Top face line width', 'mm', [0.1, 2, 0.01], 'Width of the lines of a top’s last layer.', {
+    ...ofNozzle,
+    aka: ['top line width'],
+    up: 'fewer lines to see',
+    down: 'finer face',
+  }),
   wallCount: number('Walls', 'lines', [1, 12, 1], 'Lines side by side in a wall.', {
     aka: ['perimeters', 'shells', 'outlines', 'wall count'],
-    inFile: { read: (r) => (r.spiral ? 1 : r.build.walls), leftover: (v) => v === 1 },
+    inFile: {
+      read: (r) => (r.spiral ? 1 : r.build.walls),
+      leftover: (v) => v === 1,
+      explained: isSpiral,
+    },
   }),
+  firstWalls: number(
+    'Walls, first layer',
+    'lines',
+    [1, 12, 1],
+    'Lines side by side in the walls of the first layer; one leaves a decorative base to its pattern.',
+    { aka: ['first layer perimeters'], up: 'outline holds better', down: 'base shows its pattern' },
+  ),
+  spiral: toggle(
+    'Single-wall spiral',
+    'One wall that rises without a seam over the bottom layers; no top, no infill.',
+    {
+      aka: ['vase', 'single-wall mode'],
+      inFile: { read: (r) => (r.layerCount > 3 ? r.spiral : null), leftover: (on) => on },
+    },
+  ),
   topLayers: number('Top layers', 'layers', [0, 30, 1], 'Solid layers that close the top.', {
     aka: ['top thickness', 'roof'],
-    inFile: { read: (r) => (r.spiral ? 0 : r.build.topLayers), leftover: (v) => v === 0 },
+    inFile: {
+      read: (r) => (r.spiral ? 0 : r.build.topLayers),
+      leftover: (v) => v === 0,
+      explained: isSpiral,
+    },
   }),
   bottomLayers: number('Bottom layers', 'layers', [0, 30, 1], 'Solid layers at the base.', {
     aka: ['bottom thickness', 'floor'],
@@ -48,6 +81,16 @@ export const WALLS = {
     up: 'stiffer',
     down: 'softer, lighter',
   }),
+  sparseKind: choice(
+    'Infill kind',
+    'How the infill’s lines run.',
+    [
+      { value: 'lines', label: 'lines' },
+      { value: 'grid', label: 'grid' },
+      { value: 'gyroid', label: 'gyroid' },
+    ],
+    { aka: ['infill pattern', 'fill pattern'], ...whenSome('sparseDensity') },
+  ),
   wallOrder: choice(
     'Wall order',
     'Which wall of a layer is laid first.',

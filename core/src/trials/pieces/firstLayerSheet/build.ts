@@ -1,7 +1,7 @@
 import type { PrintSettings } from '../../../gcode/printSettings'
 import { rectangleAround, rectanglePoints, type Rect } from '../../../geometry/shapes'
 import type { Builder } from '../../../planner/builder'
-import { PlanError } from '../../../planner/planError'
+import { PlanError, planFault } from '../../../planner/planError'
 import { fitsWithSkirt, ticks } from '../../shared/rows'
 import { stepValues, type PiecePlan } from '../../types'
 import { stepped, type Laid } from '../piece'
@@ -18,7 +18,7 @@ export function firstLayerSheet(b: Builder, plan: PiecePlan): Laid {
   const { bed } = b.machine
   const room = Math.min(bed.width, bed.depth) * (bed.shape === 'round' ? 0.62 : 0.8)
   const side = Math.min(26, (room - 12) / columns - 7)
-  if (side < LEAST_SIDE) throw new PlanError('too-wide')
+  if (side < LEAST_SIDE) throw new PlanError(planFault('part-too-wide'))
   const pitch = side + 7
   const c = b.centre
   const foot = rectangleAround(c.x, c.y, columns * pitch, rows * pitch)

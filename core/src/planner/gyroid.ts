@@ -1,0 +1,104 @@
+import type { Ring } from '../geometry/kernel'
+import type { Point } from '../geometry/shapes'
+import { isInside } from './fill'
+
+/** Way from point to point along a wave, as a share of its period. */
+const STEP = 1 / 24
+/** Halvings until the edge is met. */
+const HALVINGS = 12
+
+/**
+ * Length of a gyroid's lines in a level cut times its period, over the area: the mean over all heights, by adding up the
+ * waves below over 400 of them (checked by a test).
+ */
+export const GYROID_LENGTH = 2.4586
+
+/**
+ * Lines in which a level plane cuts a gyroid, sin x cos y + sin y cos z + sin z cos x = 0 (Schoen 1970), clipped at rings.
+ * @param apart mm between straight lines that would fill as densely
+ * @param z height of the plane, mm
+ */
+export function gyroidLines(rings: readonly Ring[], apart: number, z: number): Point[][] {
+  let [x0, y0, x1, y1] = [Infinity, Infinity, -Infinity, -Infinity]
+  for (const ring of rings)
+    for (const [x, y] of ring) {
+      x0 = Math.min(x0, x)
+      x1 = Math.max(x1, x)
+      y0 = Math.min(y0, y)
+      y1 = Math.max(y1, y)
+    }
+  if (!(x1 > x0)) return []
+  const period = GYROID_LENGTH * apart
+  const toAngle = (2 * Math.PI) / period
+  const [sz, cz] = [Math.sin(z * toAngle), Math.cos(z * toAngle)]
+  // where the height's cosine leads, y follows from x, else x from y: there the root below never fails
+  const along = Math.abs(cz) >= Math.abs(sz)
+  const [from, to, low, high] = along ? [x0, x1, y0, y1] : [y0, y1, x0, x1]
+  const count = Math.max(2, Math.ceil((to - from) / (period * STEP)))
+  const out: Point[][] = []
+  const place = (t: number, branch: 1 | -1, turn: number): Point => {
+    const a = t * toAngle
+    // A cos b + B sin b = C, by the angle of (A, B)
+    const [A, B, C] = along ? [Math.sin(a), cz, -sz * Math.cos(a)] : [sz, Math.cos(a), -cz * Math.sin(a)]
+    const length = Math.hypot(A, B)
+    const b = Math.atan2(B, A) + branch * Math.acos(Math.max(-1, Math.min(1, C / length)))
+    const v = b / toAngle + turn * period
+    return along ? [t, v] : [v, t]
+  }
+  const turns = [Math.floor(low / period) - 1, Math.ceil(high / period) + 1]
+  let forth = true
+  for (let turn = turns[0]; turn <= turns[1]; turn++)
+    for (const branch of [-1, 1] as const) {
+      const points = Array.from({ length: count + 1 }, (_, i) =>
+        place(from + ((to - from) * i) / count, branch, turn),
+      )
+      // the angle of (A, B) may jump by a turn: the wave goes on beside
+      const pieces = clipped(unbroken(points, along ? 1 : 0, period), rings)
+      if (!forth) {
+        pieces.reverse()
+        for (const p of pieces) p.reverse()
+      }
+      if (pieces.length) forth = !forth
+      out.push(...pieces)
+    }
+  return out
+}
+
+/** Stretches of a wave between its jumps. */
+function unbroken(points: readonly Point[], axis: 0 | 1, period: number): Point[][] {
+  const out: Point[][] = [[]]
+  points.forEach((p, i) => {
+    if (i && Math.abs(p[axis] - points[i - 1][axis]) > period / 2) out.push([])
+    out[out.length - 1].push(p)
+  })
+  return out
+}
+
+/** What of some lines lies within rings; short ends are left out. */
+function clipped(lines: readonly (readonly Point[])[], rings: readonly Ring[]): Point[][] {
+  const out: Point[][] = []
+  for (const points of lines) {
+    let run: Point[] = []
+    let wasIn = false
+    points.forEach((p, i) => {
+      const isIn = isInside(rings, p[0], p[1])
+      if (i && isIn !== wasIn) {
+        let [a, b] = isIn ? [points[i - 1], p] : [p, points[i - 1]] // from outside to inside
+        for (let k = 0; k < HALVINGS; k++) {
+          const middle: Point = [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]
+          if (isInside(rings, middle[0], middle[1])) b = middle
+          else a = middle
+        }
+        run.push(b)
+      }
+      if (isIn) run.push(p)
+      else {
+        if (run.length > 1) out.push(run)
+        run = []
+      }
+      wasIn = isIn
+    })
+    if (run.length > 1) out.push(run)
+  }
+  return out
+}
