@@ -202,6 +202,8 @@ export const caseDetail = z.object({
   place: placeId.nullable(),
   /** mm, the part's longest side as the person said; null: not said. */
   longest: z.number().nullable(),
+  /** The part it is about, where its mesh is kept. */
+  partId: idText.nullable(),
   photos: z.array(casePhoto),
   createdAt: z.string(),
   updatedAt: z.string(),
@@ -218,6 +220,7 @@ export const createCase = z.object({
   part: textUpTo(120, 'The part’s name', 1),
   place: placeId.nullable().default(null),
   longest: longestSide.default(null),
+  partId: idText.nullable().default(null),
 })
 /** `was` is what the words were when they were changed: other words by now are a conflict. */
 export const updateCase = z.object({

@@ -90,6 +90,7 @@ const OTHER: Partial<Record<SettingKey, (v: number) => number>> = {
 const CHOSEN: Partial<Record<SettingKey, string>> = { wallOrder: 'outside-first', seamPlace: 'scattered' }
 /** What a plain part has none of, laid into its reading. */
 const LAID: Partial<Record<SettingKey, (r: PathReading) => PathReading>> = {
+  spiral: (r) => ({ ...r, spiral: true }),
   raft: (r) => ({ ...r, base: { ...r.base, raftLayers: 3 } }),
   bridgeSpeed: (r) => ({ ...r, features: r.features.map((f, i) => (i === 5 ? { ...f, usual: 90 } : f)) }),
   fanBridge: (r) => ({ ...r, features: r.features.map((f, i) => (i === 5 ? { ...f, fan: 0 } : f)) }),

@@ -22,6 +22,7 @@ import { MachinesModule } from './machines/machines.module'
 import { PhotosModule } from './photos/photos.module'
 import { PairsModule } from './pairs/pairs.module'
 import { RecipesModule } from './recipes/recipes.module'
+import { PartsModule } from './parts/parts.module'
 import { MeasurementsModule } from './measurements/measurements.module'
 import { TrialsModule } from './trials/trials.module'
 import { badInput } from './problem/problem'
@@ -75,6 +76,7 @@ class AppModule {
         BlobsModule,
         TrialsModule,
         MeasurementsModule,
+        PartsModule,
         DiagnosisModule,
         HealthModule,
       ],

@@ -50,6 +50,7 @@ export const router = createBrowserRouter([
       ),
       screen('trials/new/:piece', () => import('./trials/PlanTrial'), ahead.newTrial),
       screen('measure/:id', () => import('./measure/MeasurementPage')),
+      screen('parts/:id', () => import('./parts/PartPage'), ahead.part),
       screen('trials/:id', () => import('./trials/TrialPage'), ahead.trial),
       screen('trials/:id/read', () => import('./trials/ReadTrial'), ahead.trial),
       screen('shelf/:id', () => import('./shelf/FilamentForm'), ahead.shelf),

@@ -6,6 +6,7 @@ import {
   NotebookPen,
   Printer,
   Ruler,
+  Shapes,
   TowerControl,
   Waypoints,
   type LucideIcon,
@@ -72,6 +73,14 @@ export const SCREENS: readonly Screen[] = [
     key: 'e',
     icon: DraftingCompass,
     load: () => import('./measure/Measure'),
+  },
+  {
+    path: '/parts',
+    label: 'Parts',
+    key: 'a',
+    icon: Shapes,
+    load: () => import('./parts/PartsScreen'),
+    ask: ahead.parts,
   },
   {
     path: '/paths',

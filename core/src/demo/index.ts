@@ -1,3 +1,4 @@
+export { DEMO_PARTS } from './parts'
 import type { Filament } from '../material/filament'
 import type { Machine } from '../machine/machine'
 

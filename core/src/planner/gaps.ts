@@ -50,7 +50,7 @@ interface Box {
 /**
  * Pieces that never touch, and the least distance between any two of them, layer by layer: what a print-in-place joint has
  * of air between its faces, with the offsets of a recipe. Where one lies over the other, the air straight up between them
- * counts too, in whole layers.
+ * comes besides, in whole layers.
  * @param onStep called with the share that is done; may throw to end the work
  */
 export function piecesOf(
@@ -129,7 +129,7 @@ export function piecesOf(
           for (const b of byLayer.get(layer) ?? []) {
             if (a.piece === b.piece || !meet(a.box, b.box, 0)) continue
             const gap = slices[a.layer].z - slices[a.layer].h - slices[b.layer].z
-            const key = [a.piece, b.piece].sort((p, q) => p - q).join(' ')
+            const key = `upright ${[a.piece, b.piece].sort((p, q) => p - q).join(' ')}`
             if (gap <= 0 || gap >= (best.get(key)?.gap ?? WIDEST)) continue
             const over = keep(a.part.intersect(b.part))
             if (over.area() < OVERLAP) continue

@@ -1,5 +1,5 @@
 import { convexHull, distanceInside, type Place } from '../geometry/hull'
-import { scoped, type Solid } from '../geometry/kernel'
+import { ringArea, scoped, type Area, type Kernel, type Ring, type Solid } from '../geometry/kernel'
 import { faceOf, triangleCount, type Mesh, type Placement } from '../geometry/mesh/mesh'
 import { meshOf } from '../geometry/mesh/solid'
 import { topologyOf } from '../geometry/mesh/topology'
@@ -65,6 +65,8 @@ export interface HangingPatch {
   y: number
   /** Its narrower side seen from above, mm: what a bridge over it would have to span. */
   span: number
+  /** How far it reaches from its middle, mm. */
+  reach: number
   /** Level, so that it can only be bridged. */
   ceiling: boolean
 }
@@ -241,6 +243,7 @@ function patchOf(
     x: x / area,
     y: y / area,
     span: narrowest(convexHull(places)),
+    reach: Math.max(0, ...places.map((p) => Math.hypot(p.x - x / area, p.y - y / area))),
     ceiling: level > 0.8 * area,
   }
 }
@@ -260,6 +263,89 @@ function narrowest(hull: readonly Place[]): number {
   })
   return least
 }
+
+/** A part from the front: what is seen of it, and where it hangs past 45°; X across, height upright, mm. */
+export interface FrontView {
+  outline: Ring[]
+  hanging: Ring[]
+}
+
+/** A part from above: its foot, all of it, and the middles of what hangs; mm from the middle of the part. */
+export interface AboveView {
+  foot: Ring[]
+  outline: Ring[]
+  patches: { x: number; y: number; area: number; steep: number; from: number; radius: number }[]
+}
+
+/** Draws a solid that stands as it will be printed from above. */
+export function aboveOf(solid: Solid, { patches }: Judged, firstHeight: number): AboveView {
+  return scoped((keep) => {
+    const { min, max } = solid.boundingBox()
+    const [cx, cy] = [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2]
+    const rings = (area: Area): Ring[] =>
+      ringsOf(keep(area.simplify(0.05))).map((r) => r.map(([x, y]): [number, number] => [x - cx, y - cy]))
+    return {
+      foot: rings(keep(solid.slice(Math.min(min[2] + firstHeight / 2, (min[2] + max[2]) / 2)))),
+      outline: rings(keep(solid.project())),
+      patches: patches.slice(0, MOST_PATCHES).map(({ x, y, area, steep, from, reach }) => ({
+        x: x - cx,
+        y: y - cy,
+        area,
+        steep,
+        from,
+        radius: reach,
+      })),
+    }
+  })
+}
+/** Patches that are shown, the largest. */
+const MOST_PATCHES = 40
+
+/** Most faces that hang which are drawn, the largest. */
+const DRAWN_FACES = 4000
+
+/** Draws a solid that stands as it will be printed. */
+export function frontOf(kernel: Kernel, solid: Solid): FrontView {
+  return scoped((keep) => {
+    const outline = ringsOf(keep(keep(keep(solid.rotate([-90, 0, 0])).project()).simplify(0.05)))
+    const mesh = meshOf(solid)
+    const { vertices: v, triangles: t } = mesh
+    const faces: { ring: Ring; area: number }[] = []
+    for (let f = 0; f < triangleCount(mesh); f++) {
+      const { normal, area } = faceOf(mesh, f)
+      const corners = [0, 1, 2].map((j) => 3 * t[3 * f + j])
+      if (normal[2] >= -sine(45) || Math.max(...corners.map((p) => v[p + 2])) <= ON_BED) continue
+      const ring: Ring = corners.map((p): [number, number] => [v[p], v[p + 2]])
+      // a level face is a line from the front: it gets a hair of height
+      const [low, high] = [Math.min(...ring.map((p) => p[1])), Math.max(...ring.map((p) => p[1]))]
+      const [left, right] = [Math.min(...ring.map((p) => p[0])), Math.max(...ring.map((p) => p[0]))]
+      faces.push({
+        area,
+        ring:
+          high - low < LEVEL
+            ? [
+                [left, low],
+                [right, low],
+                [right, low + LEVEL],
+                [left, low + LEVEL],
+              ]
+            : ringArea(ring) < 0
+              ? [...ring].reverse()
+              : ring,
+      })
+    }
+    faces.sort((a, b) => b.area - a.area)
+    const hanging = keep(
+      new kernel.CrossSection(
+        faces.slice(0, DRAWN_FACES).map((f) => f.ring) as unknown as [number, number][][],
+        'NonZero',
+      ),
+    )
+    return { outline, hanging: faces.length ? ringsOf(keep(hanging.simplify(0.05))) : [] }
+  })
+}
+/** Height at which a level face is drawn, mm. */
+const LEVEL = 0.4
 
 /** Why a placing is worse than it could be: what it costs, and the figure it costs it for. */
 export interface PlacingCost {

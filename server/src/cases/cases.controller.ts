@@ -29,6 +29,7 @@ import {
   recordChecks,
   setCannot,
   setLearns,
+  setCasePart,
   setLongest,
   recordOutcome,
   setSign,
@@ -59,6 +60,7 @@ class SetCannotDto extends createZodDto(setCannot) {}
 class CreateSetDto extends createZodDto(createSet) {}
 class GradeRunDto extends createZodDto(gradeRun) {}
 class SetLongestDto extends createZodDto(setLongest) {}
+class SetPartDto extends createZodDto(setCasePart) {}
 class SetLearnsDto extends createZodDto(setLearns) {}
 class LessonDto extends createZodDto(lesson) {}
 class LookParam extends createZodDto(z.object({ id: z.string(), by: lookId })) {}
@@ -121,6 +123,12 @@ export class CasesController {
   @ApiOkResponse({ type: CaseDto })
   longest(@Param('id') id: string, @Body() body: SetLongestDto) {
     return this.cases.setLongest(id, body.longest)
+  }
+
+  @Put(':id/part')
+  @ApiOkResponse({ type: CaseDto })
+  part(@Param('id') id: string, @Body() body: SetPartDto) {
+    return this.cases.setPart(id, body.partId)
   }
 
   @Delete(':id')

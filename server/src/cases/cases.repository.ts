@@ -4,7 +4,7 @@ import { upgradeMark, upgradeTaught, type HeightMark } from '@verimend/core/case
 import type { Reason } from '@verimend/core/quantity'
 import { READING_SCHEMA, upgradeReading, type PathReading } from '@verimend/core/toolpath'
 import { Op, Transaction, type CreationAttributes } from 'sequelize'
-import { AttemptRow, CaseRow, FileRow, PhotoRow } from '../database/models'
+import { AttemptRow, CaseRow, FileRow, PartRow, PhotoRow } from '../database/models'
 import { notFound } from '../problem/problem'
 
 /** A path file of a case with its reading in today's shape. */
@@ -46,6 +46,11 @@ export class CasesRepository {
 
   create(row: CreationAttributes<CaseRow>): Promise<CaseRow> {
     return CaseRow.create(row)
+  }
+
+  /** Whether a part is kept that a case may be about. */
+  async hasPart(id: string): Promise<boolean> {
+    return (await PartRow.count({ where: { id, removedAt: null } })) > 0
   }
 
   /** Cases that are not removed, the one changed last first. */

@@ -84,6 +84,7 @@ export class CasesService {
       learns: !!row.learns,
       place: row.place ?? null,
       longest: row.longest ?? null,
+      partId: row.partId ?? null,
       attempts: attempts.map((a) => this.cases.attemptOf(a)),
       files: files.map(({ row: f, reading }) => ({
         id: f.id,
@@ -116,12 +117,14 @@ export class CasesService {
     part,
     place = null,
     longest = null,
+    partId = null,
   }: {
     id?: string
     pairId: string
     part: string
     place?: PlaceId | null
     longest?: number | null
+    partId?: string | null
   }) {
     const row = await once(
       async () => (id ? await this.cases.find(id) : null),
@@ -145,6 +148,7 @@ export class CasesService {
           designs: [],
           place,
           longest,
+          partId,
           removedAt: null,
         })
       },
@@ -256,6 +260,18 @@ export class CasesService {
     return this.change(id, (row) => {
       row.longest = longest
     })
+  }
+
+  /** Which kept part it is about. */
+  setPart(id: string, partId: string | null) {
+    return this.change(
+      id,
+      async (row) => {
+        if (partId && !(await this.cases.hasPart(partId))) throw notFound('part')
+        row.partId = partId
+      },
+      { closedToo: true },
+    )
   }
 
   /** Whether a closed case moves priors: what was learnt can be taken back. */

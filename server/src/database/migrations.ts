@@ -86,4 +86,11 @@ export const MIGRATIONS: RunnableMigration<QueryInterface>[] = [
       note TEXT NOT NULL, acted LONGTEXT NULL, removedAt DATETIME(3) NULL, ${times},
       KEY by_machine (machineId, createdAt), KEY by_pair (pairId, createdAt), FOREIGN KEY (machineId) REFERENCES machines(id)) ${tail}`,
   ]),
+  step('0010-parts', [
+    `CREATE TABLE IF NOT EXISTS parts (id CHAR(36) NOT NULL PRIMARY KEY, rev INT NOT NULL, schemaVersion INT NOT NULL DEFAULT 1,
+      name VARCHAR(120) NOT NULL, note TEXT NOT NULL, versions LONGTEXT NOT NULL, layout LONGTEXT NOT NULL, own LONGTEXT NOT NULL,
+      plans LONGTEXT NOT NULL, removedAt DATETIME(3) NULL, ${times}, KEY by_change (removedAt, updatedAt)) ${tail}`,
+    `ALTER TABLE cases ADD COLUMN IF NOT EXISTS partId CHAR(36) NULL`,
+    `CREATE INDEX IF NOT EXISTS by_part ON cases (partId)`,
+  ]),
 ]

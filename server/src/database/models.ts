@@ -7,14 +7,15 @@ import {
   type ModelAttributes,
   type Sequelize,
 } from 'sequelize'
-import type { ChosenMend, MeasurementAct, PhotoMark } from '@verimend/contract'
+import type { ChosenMend, MeasurementAct, PartPlanRecord, PartVersion, PhotoMark } from '@verimend/contract'
 import type { DesignedSet, SignResults, StoredMark } from '@verimend/core/casework'
 import type { LookResult, SignStates } from '@verimend/core/diagnosis'
 import type { PlaceId, SignId } from '@verimend/core/knowledge'
 import type { Machine } from '@verimend/core/machine'
 import type { Filament } from '@verimend/core/material'
 import type { Measured, SizesInUse } from '@verimend/core/measurement'
-import type { Difference, StoredRecipe } from '@verimend/core/recipe'
+import type { Layout } from '@verimend/core/planner'
+import type { Changes, Difference, StoredRecipe } from '@verimend/core/recipe'
 import type { StoredReading } from '@verimend/core/toolpath'
 import type { Cell, PiecePlan } from '@verimend/core/trials'
 
@@ -104,6 +105,8 @@ export class CaseRow extends Kept<CaseRow> {
   declare place: PlaceId | null
   /** mm, the part's longest side as the person said. */
   declare longest: number | null
+  /** The kept part it is about. */
+  declare partId: CreationOptional<string | null>
   declare removedAt: Date | null
 }
 export class AttemptRow extends Kept<AttemptRow> {
@@ -147,6 +150,20 @@ export class MeasurementRow extends Kept<MeasurementRow> {
   declare note: string
   /** What was done with it: a recipe version, or a word for what was changed on machine or roll. */
   declare acted: MeasurementAct | null
+  declare removedAt: Date | null
+}
+/** A part: its meshes, and how it is put on the bed. */
+export class PartRow extends Kept<PartRow> {
+  declare id: string
+  declare rev: number
+  declare schemaVersion: CreationOptional<number>
+  declare name: string
+  declare note: string
+  declare versions: PartVersion[]
+  declare layout: Layout
+  /** What of a recipe is otherwise for this part. */
+  declare own: Changes
+  declare plans: PartPlanRecord[]
   declare removedAt: Date | null
 }
 export class PhotoRow extends Kept<PhotoRow> {
@@ -256,6 +273,7 @@ export function defineModels(sequelize: Sequelize): void {
     learns: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: true },
     place: { type: DataTypes.STRING(20), allowNull: true },
     longest: { type: DataTypes.DOUBLE, allowNull: true },
+    partId: { type: DataTypes.CHAR(36), allowNull: true },
     removedAt: moment(),
     ...times(),
   })
@@ -285,6 +303,19 @@ export function defineModels(sequelize: Sequelize): void {
     measured: json('measured'),
     note: { type: DataTypes.TEXT, allowNull: false },
     acted: json('acted', true),
+    removedAt: moment(),
+    ...times(),
+  })
+  init(PartRow, 'parts', {
+    id: id(),
+    rev: count(),
+    schemaVersion: schemaVersion(),
+    name: { type: DataTypes.STRING(120), allowNull: false },
+    note: { type: DataTypes.TEXT, allowNull: false },
+    versions: json('versions'),
+    layout: json('layout'),
+    own: json('own'),
+    plans: json('plans'),
     removedAt: moment(),
     ...times(),
   })

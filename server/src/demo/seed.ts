@@ -1,7 +1,8 @@
 import { createHash } from 'node:crypto'
 import type { INestApplication } from '@nestjs/common'
 import { diagnoseCase, type SignResults } from '@verimend/core/casework'
-import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
+import { DEMO_MACHINES, DEMO_PARTS, demoFilaments } from '@verimend/core/demo'
+import { extentOf, meshOf, sizeOf, triangleCount, writeStl } from '@verimend/core/geometry'
 import { readGcode } from '@verimend/core/gcode'
 import type { SignId } from '@verimend/core/knowledge'
 import type { Machine } from '@verimend/core/machine'
@@ -11,6 +12,7 @@ import { said } from '@verimend/core/quantity'
 import { deriveRecipe, layOver, printSettingsOf, type Changes, type RecipeEdit } from '@verimend/core/recipe'
 import { readPath } from '@verimend/core/toolpath'
 import { NO_READING } from '@verimend/core/trials'
+import { BlobsService } from '../blobs/blobs.service'
 import { AttemptsService } from '../cases/attempts.service'
 import { CasesService } from '../cases/cases.service'
 import { FilesService } from '../cases/files.service'
@@ -23,6 +25,7 @@ import {
   MarkRow,
   MeasurementRow,
   PairRow,
+  PartRow,
   PhotoRow,
   TrialRow,
   VersionRow,
@@ -35,6 +38,7 @@ import { PairsService } from '../pairs/pairs.service'
 import { VersionsRepository } from '../pairs/versions.repository'
 import { VersionsService } from '../pairs/versions.service'
 import { MeasurementsService } from '../measurements/measurements.service'
+import { PartsService } from '../parts/parts.service'
 import { TrialsService } from '../trials/trials.service'
 
 /** Reads a file that the app writes itself, printed with the given settings on the pair. */
@@ -61,6 +65,7 @@ export async function seedDemo(app: INestApplication): Promise<void> {
   if (mark)
     for (const model of [
       TrialRow,
+      PartRow,
       MeasurementRow,
       PhotoRow,
       FileRow,
@@ -279,10 +284,46 @@ async function fill(app: INestApplication): Promise<void> {
   // Snap joint: moving parts come out fused.
   const joint = await cases.create({ pairId: pond.id, part: 'Snap joint' })
   await signs(joint.id, ['moving-parts-fused', 'holes-too-small'], ['joint-too-loose'])
+  const parts = await seedParts(app)
+  await cases.setPart(hinge.id, parts.get('Vent hinge')!)
+  await cases.setPart(hood.id, parts.get('Sensor hood')!)
+  await cases.setPart(coupling.id, parts.get('Hose coupling')!)
+  await cases.setPart(labels.id, parts.get('Seed-tray label')!)
   // keep the case worked on last at the top
   const row = await CaseRow.findByPk(clips.id)
   if (row) {
     row.changed('updatedAt', true)
     await row.save()
   }
+}
+
+/** The parts of the table, their meshes kept as files. @returns their ids by name */
+async function seedParts(app: INestApplication): Promise<Map<string, string>> {
+  const { default: Module } = await import('manifold-3d')
+  const kernel = await Module()
+  kernel.setup()
+  const ids = new Map<string, string>()
+  for (const { name, file, make } of DEMO_PARTS) {
+    const solid = make(kernel)
+    const mesh = meshOf(solid)
+    const volume = solid.volume()
+    solid.delete()
+    const bytes = Buffer.from(writeStl(mesh, name))
+    const sha256 = await app.get(BlobsService).keep(bytes)
+    const { id } = await app.get(PartsService).create({
+      name,
+      mesh: {
+        sha256,
+        fileName: file,
+        bytes: bytes.length,
+        unit: 'mm',
+        faces: triangleCount(mesh),
+        size: sizeOf(extentOf(mesh)!).map((v) => Number(v.toFixed(3))) as [number, number, number],
+        volume,
+        mended: 0,
+      },
+    })
+    ids.set(name, id)
+  }
+  return ids
 }

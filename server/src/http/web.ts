@@ -13,7 +13,8 @@ export function headers() {
         useDefaults: false,
         directives: {
           'default-src': ["'none'"],
-          'script-src': ["'self'"],
+          // compiling WebAssembly, not words
+          'script-src': ["'self'", "'wasm-unsafe-eval'"],
           'style-src': ["'self'", ...styles],
           'img-src': ["'self'", 'data:', 'blob:'],
           'font-src': ["'self'"],

@@ -46,6 +46,8 @@ export const ahead = {
     )
   },
   newTrial: () => ofPair(query.trials),
+  parts: () => ask(query.parts()),
+  part: (id: string) => ask(query.part(id)),
   paths: () => ofPair(query.filesOfPair),
   shelf: () => ask(query.filaments()),
   machines: () => ask(query.machines()),

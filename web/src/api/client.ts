@@ -4,6 +4,7 @@ import type {
   CaseFileHead,
   CaseLesson,
   CaseSummary,
+  CreatePart,
   FilamentRecord,
   ImportedRecipe,
   MachineRecord,
@@ -13,6 +14,9 @@ import type {
   PairDetail,
   PairReadiness,
   PairSummary,
+  PartPlanRecord,
+  PartRecord,
+  PartSummary,
   RecipePreview,
   RecipeVersion,
   Trial,
@@ -127,6 +131,18 @@ export const api = {
     /** Address of a kept file. */
     href: (sha256: string) => `/api/blobs/${sha256}`,
   },
+  parts: {
+    list: () => get<PartSummary[]>('parts'),
+    one: (id: string) => get<PartRecord>(`parts/${id}`),
+    create: (part: CreatePart) => post<PartRecord>('parts', part),
+    update: (id: string, part: Pick<PartRecord, 'rev' | 'name' | 'note' | 'layout' | 'own'>) =>
+      put<PartRecord>(`parts/${id}`, part),
+    addVersion: (id: string, mesh: CreatePart['mesh']) => post<PartRecord>(`parts/${id}/versions`, { mesh }),
+    addPlan: (id: string, plan: Omit<PartPlanRecord, 'createdAt'>) =>
+      post<PartRecord>(`parts/${id}/plans`, plan),
+    remove: (id: string) => remove<PartRecord>(`parts/${id}`),
+    restore: (id: string) => post<PartRecord>(`parts/${id}/restore`),
+  },
   trials: {
     list: (pairId: string) => get<Trial[]>(`trials?pairId=${pairId}`),
     one: (id: string) => get<Trial>(`trials/${id}`),
@@ -163,6 +179,7 @@ export const api = {
       post<CaseDetail>('cases', { id: crypto.randomUUID(), pairId, part, place, longest }),
     update: (id: string, was: { part: string; note: string }, part: string, note: string) =>
       put<CaseDetail>(`cases/${id}`, { was, part, note }),
+    part: (id: string, partId: string | null) => put<CaseDetail>(`cases/${id}/part`, { partId }),
     longest: (id: string, longest: number | null) => put<CaseDetail>(`cases/${id}/longest`, { longest }),
     remove: (id: string) => remove<CaseDetail>(`cases/${id}`),
     restore: (id: string) => post<CaseDetail>(`cases/${id}/restore`),

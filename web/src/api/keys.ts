@@ -33,6 +33,10 @@ export const keys = {
     of: (machineId?: string, pairId?: string | null) => ['measurements', 'of', machineId, pairId],
     one: (id: string) => ['measurements', 'one', id],
   },
+  parts: {
+    list: ['parts', 'list'],
+    one: (id: string) => ['parts', 'one', id],
+  },
   trials: {
     all: ['trials'],
     ofPair: (pairId: string | null) => ['trials', 'of', pairId],
@@ -65,6 +69,7 @@ export const changed = {
   /** Signs of a case that is open say nothing of its recipe or of other cases. */
   signs: (client: QueryClient) => stale(client, keys.cases.list),
   measurement: (client: QueryClient) => stale(client, ['measurements', 'of']),
+  part: (client: QueryClient) => stale(client, keys.parts.list),
   trial: (client: QueryClient, pairId: string) =>
     stale(
       client,

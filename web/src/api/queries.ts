@@ -79,6 +79,8 @@ export const query = {
     }),
   measurement: (id: string) =>
     queryOptions({ queryKey: keys.measurements.one(id), queryFn: () => api.measurements.one(id) }),
+  parts: () => queryOptions({ queryKey: keys.parts.list, queryFn: api.parts.list }),
+  part: (id: string) => queryOptions({ queryKey: keys.parts.one(id), queryFn: () => api.parts.one(id) }),
   trials: (pairId: string | null) =>
     queryOptions({
       queryKey: keys.trials.ofPair(pairId),
@@ -106,6 +108,8 @@ export const useFilesOfPair = (pairId: string) => useQuery(query.filesOfPair(pai
 export const useMeasurements = (machineId: string | undefined, pairId: string | undefined) =>
   useQuery(query.measurements(machineId, pairId))
 export const useMeasurement = (id: string) => useQuery(query.measurement(id))
+export const useParts = () => useQuery(query.parts())
+export const usePart = (id: string) => useQuery(query.part(id))
 export const useTrials = (pairId: string | null) => useQuery(query.trials(pairId))
 export const useTrial = (id: string) => useQuery(query.trial(id))
 export const useTrialPhotos = (id: string) => useQuery(query.trialPhotos(id))

@@ -14,6 +14,8 @@ export interface MeshFaults {
   'mesh-no-place': { face: number }
   'mesh-too-many': { faces: number; most: number }
   'mesh-too-large': { bytes: number; most: number }
+  /** It is open, or crosses itself, in ways that cannot be put right. */
+  'mesh-no-inside': { open: number; crowded: number }
   'package-broken': object
   'package-swells': { bytes: number; most: number }
   'package-no-model': object

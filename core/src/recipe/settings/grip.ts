@@ -121,7 +121,6 @@ export const GRIP = {
     ],
     {
       aka: ['support material', 'scaffold'],
-      inFile: { read: (r) => (r.layerCount > 3 && !r.base.support ? 'none' : null) },
     },
   ),
   supportAngle: number(
@@ -138,7 +137,6 @@ export const GRIP = {
     down: 'comes off easily',
   }),
   supportGap: number('Support gap', 'mm', [0, 1, 0.01], 'Air between supports and the face they carry.', {
-    ...SUPPORTED,
     aka: ['support distance', 'support air gap'],
     shareOf: 'layerHeight',
     up: 'comes off cleanly, face sags more',

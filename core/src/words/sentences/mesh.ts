@@ -14,6 +14,8 @@ export const meshFaultSentences: Sentences<MeshFaults> = {
   'mesh-too-many': ({ faces, most }) =>
     `${figure(faces / 1e6, 1)} million faces are too many: ${figure(most / 1e6, 0)} million are the most. Simplify it first.`,
   'mesh-too-large': ({ bytes: size, most }) => `The file has ${bytes(size)}; ${bytes(most)} is the most.`,
+  'mesh-no-inside': ({ open, crowded }) =>
+    `This mesh has no inside that could be printed${open ? `: ${open} edges stay open` : crowded ? `: ${crowded} edges belong to more than two faces` : ''}. Mend it where it was drawn.`,
   'package-broken': plain('This 3MF package cannot be opened: it is broken.'),
   'package-swells': ({ bytes: size }) => `This package unpacks to ${bytes(size)} or more: that is refused.`,
   'package-no-model': plain('There is no model in this package.'),

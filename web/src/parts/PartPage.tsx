@@ -1,0 +1,604 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { Button, Dropdown, Input, Select } from 'antd'
+import type { PairDetail, PartRecord } from '@verimend/contract'
+import { recipeWith } from '@verimend/core/casework'
+import type { Layout } from '@verimend/core/planner'
+import { figure } from '@verimend/core/quantity'
+import { partSettingsOf, type Changes } from '@verimend/core/recipe'
+import { useMemo, useState } from 'react'
+import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
+import { api } from '../api/client'
+import { changed, keys } from '../api/keys'
+import { usePair, usePart } from '../api/queries'
+import { ago, today } from '../components/format'
+import { Empty, Loaded, Problem, Waiting } from '../components/states'
+import { useUndo } from '../components/useUndo'
+import { onBench } from '../pairs/onBench'
+import { useCurrentPair } from '../pairs/PairContext'
+import { usePairNames } from '../pairs/usePairNames'
+import type { PlanAsk } from '../workers/part.worker'
+import { AboveDrawing } from './AboveDrawing'
+import { ChangesEditor } from './Changes'
+import { MeshDrop } from './MeshDrop'
+import { Figures, Forecast, PlanNotes } from './Outlook'
+import { PartPaths } from './PartPaths'
+import { saveFile } from './saveFile'
+import { Standing } from './Standing'
+import { useAsked, usePartWork, type OpenPart } from './usePartWork'
+import { usePartEdit } from './usePartEdit'
+import { changesFrom, changesText } from './whatIf'
+import { Working } from './Working'
+import { Worth } from './Worth'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './parts.module.css'
+
+/** A part on the chosen pair: how it stands, what its paths will be, and what a change would do. */
+export default function PartPage() {
+  const { id = '' } = useParams()
+  const part = usePart(id)
+  const { pairId } = useCurrentPair()
+  const pair = usePair(pairId)
+  if (!pairId) return <Empty>Choose a pair first: a part is laid with its recipe, on its machine.</Empty>
+  return (
+    <Loaded query={part}>
+      {(p) => <Loaded query={pair}>{(q) => <PartSheet key={p.id} part={p} pair={q} />}</Loaded>}
+    </Loaded>
+  )
+}
+
+const nameOf = (pair: PairDetail) => `${pair.filament.filament.name} on ${pair.machine.machine.name}`
+
+function PartSheet({ part, pair }: { part: PartRecord; pair: PairDetail }) {
+  const [number, setNumber] = useState<number | null>(null)
+  const version = part.versions.find((v) => v.number === number) ?? part.versions.at(-1)!
+  const open = usePartWork(version)
+  const edit = usePartEdit(part)
+  const [replacing, setReplacing] = useState(false)
+  const client = useQueryClient()
+  return (
+    <>
+      <Head
+        part={part}
+        edit={edit}
+        version={version.number}
+        onVersion={setNumber}
+        replacing={replacing}
+        onReplace={() => setReplacing(!replacing)}
+      />
+      <div className={ui.stack}>
+        {edit.conflict ? (
+          <div className={clsx(ui.notice, ui.caution, ui.row, ui.between)} role="alert">
+            <span>This part was changed in another window. Yours is kept here.</span>
+            <span className={ui.row}>
+              <Button size="small" onClick={() => edit.settle(true)}>
+                Save mine over it
+              </Button>
+              <Button size="small" onClick={() => edit.settle(false)}>
+                Take the other
+              </Button>
+            </span>
+          </div>
+        ) : (
+          !!edit.error && <Problem error={edit.error} again={edit.again} />
+        )}
+        {replacing && (
+          <MeshDrop
+            hint={`Drop the next version of ${part.name} here.`}
+            onMesh={async (mesh) => {
+              client.setQueryData(keys.parts.one(part.id), await api.parts.addVersion(part.id, mesh))
+              await changed.part(client)
+              setNumber(null)
+              setReplacing(false)
+            }}
+          />
+        )}
+        {open.error ? (
+          <Problem error={open.error} />
+        ) : open.opened ? (
+          <Planned
+            key={version.number}
+            part={part}
+            pair={pair}
+            open={open}
+            version={version.number}
+            layout={edit.edit.layout}
+            own={edit.edit.own}
+            onLayout={(patch) => edit.change({ layout: { ...edit.edit.layout, ...patch } })}
+            onOwn={(own) => edit.change({ own })}
+          />
+        ) : (
+          <Waiting tall={420} />
+        )}
+        <Used part={part} />
+      </div>
+    </>
+  )
+}
+
+function Head({
+  part,
+  edit: { edit, change },
+  version,
+  onVersion,
+  replacing,
+  onReplace,
+}: {
+  part: PartRecord
+  edit: ReturnType<typeof usePartEdit>
+  version: number
+  onVersion: (number: number) => void
+  replacing: boolean
+  onReplace: () => void
+}) {
+  const client = useQueryClient()
+  const navigate = useNavigate()
+  const undo = useUndo()
+  const remove = useMutation({
+    mutationFn: () => api.parts.remove(part.id),
+    onSuccess: async () => {
+      await changed.part(client)
+      void navigate('/parts')
+      undo(`${part.name} is removed.`, () => void api.parts.restore(part.id).then(() => changed.part(client)))
+    },
+  })
+  const shown = part.versions.find((v) => v.number === version)!
+  return (
+    <div style={{ marginBottom: 12 }}>
+      <div className={ui.pagehead} style={{ marginBottom: 4 }}>
+        <h1 className={ui.visuallyHidden}>{part.name}</h1>
+        <Input
+          className={styles.name}
+          variant="borderless"
+          value={edit.name}
+          maxLength={120}
+          aria-label="The part’s name"
+          status={edit.name.trim() ? undefined : 'error'}
+          onChange={(e) => change({ name: e.target.value })}
+        />
+        <span className={clsx(ui.faint, ui.figure)}>
+          {shown.size.map((v) => figure(v, 1)).join(' × ')} mm, {figure(shown.volume / 1000, 1)} cm³
+        </span>
+        {part.versions.length > 1 && (
+          <Select
+            size="small"
+            value={version}
+            onChange={onVersion}
+            aria-label="Version of the part"
+            options={[...part.versions]
+              .reverse()
+              .map((v) => ({ value: v.number, label: `version ${v.number}, ${ago(v.createdAt)}` }))}
+            style={{ width: 200 }}
+          />
+        )}
+        <Button size="small" onClick={onReplace} aria-expanded={replacing}>
+          Next version
+        </Button>
+        <Button size="small" type="text" onClick={() => remove.mutate()}>
+          Remove
+        </Button>
+      </div>
+      <Input.TextArea
+        aria-label="Note on the part"
+        placeholder="Note: what it is for, what matters on it"
+        value={edit.note}
+        maxLength={4000}
+        rows={1}
+        variant="borderless"
+        style={{ paddingLeft: 0 }}
+        onChange={(e) => change({ note: e.target.value })}
+      />
+      {shown.mended > 0 && (
+        <p className={clsx(ui.faint, ui.small)}>
+          {figure(shown.mended, 0)} faults of its mesh were put right when it was read.
+        </p>
+      )}
+    </div>
+  )
+}
+
+/** What is tried: values of the recipe, another way to stand, another pair. */
+interface WhatIf {
+  changes: Changes
+  /** Lies over the part's own layout. */
+  layout: Partial<Layout>
+  pairId: string | null
+}
+const NOTHING: WhatIf = { changes: {}, layout: {}, pairId: null }
+const isNothing = ({ changes, layout, pairId }: WhatIf) =>
+  !pairId && !Object.keys(changes).length && !Object.keys(layout).length
+
+function Planned({
+  part,
+  pair,
+  open: { work, opened },
+  version,
+  layout,
+  own,
+  onLayout,
+  onOwn,
+}: {
+  part: PartRecord
+  pair: PairDetail
+  open: OpenPart
+  version: number
+  layout: Layout
+  own: Changes
+  onLayout: (patch: Partial<Layout>) => void
+  onOwn: (own: Changes) => void
+}) {
+  const [params, setParams] = useSearchParams()
+  const [tried, setTried] = useState<WhatIf>(() => ({
+    ...NOTHING,
+    changes: changesFrom(params.get('change')),
+  }))
+  /** Whether placing by hand is tried first, or the part's own. */
+  const [trying, setTrying] = useState(false)
+  const change = (patch: Partial<WhatIf>) => {
+    const next = { ...tried, ...patch }
+    setTried(next)
+    setParams(Object.keys(next.changes).length ? { change: changesText(next.changes) } : {}, {
+      replace: true,
+    })
+  }
+  const bench = useMemo(() => onBench(pair), [pair])
+  const other = usePair(tried.pairId)
+  const otherPair = tried.pairId ? (other.data ?? null) : pair
+  const something = !isNothing(tried)
+  const headOf = (p: PairDetail) => [
+    `Pair: ${nameOf(p)}, recipe version ${p.current}`,
+    `Part: ${part.name}, version ${version}`,
+  ]
+  const askNow: PlanAsk = {
+    pair: bench,
+    own,
+    layout,
+    title: part.name,
+    notes: headOf(pair),
+    today: today(),
+  }
+  const thenLayout = { ...layout, ...tried.layout }
+  const askThen: PlanAsk | null =
+    something && otherPair
+      ? {
+          ...askNow,
+          pair: onBench(otherPair),
+          own: { ...own, ...tried.changes },
+          layout: thenLayout,
+          notes: headOf(otherPair),
+        }
+      : null
+  const placings = useAsked(work, 'placings', {
+    pair: bench,
+    own,
+    layout: { ...layout, withoutTab: [], uncarried: [] },
+  })
+  const now = useAsked(work, 'plan', { side: 'now', ...askNow })
+  const then = useAsked(work, 'plan', askThen && { side: 'then', ...askThen })
+  const recipeNow = useMemo(() => recipeWith(bench, own), [bench, own])
+  const thenView = something && otherPair && then.data && !then.error ? then.data : null
+  const shown = thenView ?? now.data
+  const settings = useMemo(
+    () => partSettingsOf(recipeWith(otherPair ? onBench(otherPair) : bench, own, tried.changes)),
+    [otherPair, bench, own, tried.changes],
+  )
+  return (
+    <>
+      <Standing
+        opened={opened!}
+        placings={placings.data}
+        layout={trying ? thenLayout : layout}
+        fits={placings.data?.fits ?? null}
+        onLayout={(patch) => (trying ? change({ layout: { ...tried.layout, ...patch } }) : onLayout(patch))}
+      />
+      <Working asked={placings} what="Judging how it could stand" />
+      <section className={clsx(ui.sheet, ui.stack)} aria-label="With a change">
+        <div className={clsx(ui.row, ui.between)}>
+          <h2>With a change</h2>
+          <span className={ui.row} style={{ gap: 6 }}>
+            <PairSelect value={tried.pairId} current={pair.id} onChange={(pairId) => change({ pairId })} />
+            <Button
+              size="small"
+              type={trying ? 'primary' : 'default'}
+              aria-pressed={trying}
+              onClick={() => setTrying(!trying)}
+            >
+              Try another way to stand
+            </Button>
+          </span>
+        </div>
+        {trying && (
+          <p className={clsx(ui.notice)}>
+            What is chosen above is tried now; the part’s own way to stand stays as it is.
+          </p>
+        )}
+        <ChangesEditor
+          label="With a change"
+          changes={tried.changes}
+          recipe={recipeNow}
+          onChange={(changes) => change({ changes })}
+        />
+        {Object.keys(own).length > 0 && (
+          <div className={ui.stack} style={{ gap: 4 }}>
+            <span className={clsx(ui.faint, ui.small)}>For this part only, whatever the recipe:</span>
+            <ChangesEditor label="For this part" changes={own} recipe={bench.recipe} onChange={onOwn} />
+          </div>
+        )}
+        {something && (
+          <Keep
+            part={part}
+            pair={pair}
+            tried={tried}
+            onDrop={() => change(NOTHING)}
+            onOwn={() => {
+              onOwn({ ...own, ...tried.changes })
+              onLayout(tried.layout)
+              setTrying(false)
+              change(NOTHING)
+            }}
+          />
+        )}
+      </section>
+      <Working asked={now} what="Laying the part" />
+      {something && <Working asked={then} what="Laying it with the change" />}
+      {now.data && shown && (
+        <div className={styles.bench}>
+          <div className={ui.stack} style={{ minWidth: 0 }}>
+            <PartPaths
+              work={work}
+              pair={pair}
+              now={now.data}
+              then={thenView && otherPair ? { view: thenView, pair: otherPair } : null}
+            />
+          </div>
+          <div className={ui.stack}>
+            <section className={clsx(ui.sheet, ui.stack)} aria-label="What it takes" style={{ gap: 8 }}>
+              <div className={clsx(ui.row, ui.between)}>
+                <h2>What it takes</h2>
+                <Take
+                  part={part}
+                  version={version}
+                  work={work}
+                  now={{
+                    ask: askNow,
+                    minutes: now.data.reading.seconds / 60,
+                    grams: now.data.reading.filament.mass,
+                    pair,
+                  }}
+                  then={
+                    thenView && askThen && otherPair
+                      ? {
+                          ask: askThen,
+                          minutes: thenView.reading.seconds / 60,
+                          grams: thenView.reading.filament.mass,
+                          pair: otherPair,
+                        }
+                      : null
+                  }
+                />
+              </div>
+              <Figures now={now.data} then={thenView} />
+              <PlanNotes view={shown} />
+            </section>
+            <section className={clsx(ui.sheet, ui.stack)} aria-label="From above">
+              <h2>From above</h2>
+              <AboveDrawing
+                view={shown}
+                settings={settings}
+                layout={thenLayout}
+                onLayout={(patch) =>
+                  something ? change({ layout: { ...tried.layout, ...patch } }) : onLayout(patch)
+                }
+                onSeam={(seamDirection) =>
+                  change({ changes: { ...tried.changes, seamPlace: 'turned-away', seamDirection } })
+                }
+              />
+            </section>
+            <Forecast now={now.data} then={thenView} />
+            <Worth
+              work={work}
+              ask={askNow}
+              onTry={(changes) => change({ changes: { ...tried.changes, ...changes } as Changes })}
+            />
+          </div>
+        </div>
+      )}
+    </>
+  )
+}
+
+/** Another pair to lay the part with. */
+function PairSelect({
+  value,
+  current,
+  onChange,
+}: {
+  value: string | null
+  current: string
+  onChange: (id: string | null) => void
+}) {
+  const pairs = usePairNames()
+  return (
+    <Select
+      size="small"
+      value={value}
+      allowClear
+      placeholder="on another pair"
+      aria-label="On another pair"
+      onChange={(id: string | undefined) => onChange(id ?? null)}
+      options={pairs.filter((p) => p.id !== current).map((p) => ({ value: p.id, label: p.name }))}
+      style={{ width: 200 }}
+      popupMatchSelectWidth={280}
+    />
+  )
+}
+
+/** What becomes of a change that was tried. */
+function Keep({
+  pair,
+  tried,
+  onOwn,
+  onDrop,
+}: {
+  part: PartRecord
+  pair: PairDetail
+  tried: WhatIf
+  onOwn: () => void
+  onDrop: () => void
+}) {
+  const client = useQueryClient()
+  const undo = useUndo()
+  const inRecipe = useMutation({
+    mutationFn: () =>
+      api.pairs.change(pair.id, { base: pair.current, set: tried.changes, reason: 'Seen on a part' }),
+    onSuccess: async (version) => {
+      await changed.recipe(client, pair.id)
+      onDrop()
+      undo(`Kept as version ${version.number} of the recipe.`, () => {
+        void api.pairs
+          .restore(pair.id, version.number, pair.current)
+          .then(() => changed.recipe(client, pair.id))
+      })
+    },
+  })
+  const some = Object.keys(tried.changes).length > 0
+  return (
+    <div className={ui.row}>
+      {!tried.pairId && (
+        <>
+          {some && (
+            <Button
+              size="small"
+              type="primary"
+              loading={inRecipe.isPending}
+              onClick={() => inRecipe.mutate()}
+            >
+              Keep in the recipe
+            </Button>
+          )}
+          <Button size="small" onClick={onOwn}>
+            Keep for this part
+          </Button>
+        </>
+      )}
+      <Button size="small" onClick={onDrop}>
+        Drop it
+      </Button>
+      {!!inRecipe.error && <Problem error={inRecipe.error} />}
+    </div>
+  )
+}
+
+interface Taken {
+  ask: PlanAsk
+  minutes: number
+  grams: number
+  pair: PairDetail
+}
+
+/** Takes a plan away as G-code, or the part as it stands as 3MF. */
+function Take({
+  part,
+  version,
+  work,
+  now,
+  then,
+}: {
+  part: PartRecord
+  version: number
+  work: OpenPart['work']
+  now: Taken
+  then: Taken | null
+}) {
+  const client = useQueryClient()
+  const file = (end: string) =>
+    `${
+      part.name
+        .toLowerCase()
+        .replace(/[^a-z0-9]+/g, '-')
+        .replace(/^-|-$/g, '') || 'part'
+    }${end}`
+  const take = useMutation({
+    mutationFn: async (what: 'now' | 'then' | '3mf') => {
+      if (what === '3mf') {
+        const { pair, layout } = now.ask
+        saveFile(file('.3mf'), await work.run('threeMf', { layout, pair, title: part.name }), 'model/3mf')
+        return
+      }
+      const side = what === 'then' ? then! : now
+      saveFile(
+        file(what === 'then' ? '-changed.gcode' : '.gcode'),
+        await work.run('gcode', { side: what }),
+        'text/x.gcode',
+      )
+      const kept = await api.parts.addPlan(part.id, {
+        id: crypto.randomUUID(),
+        pairId: side.pair.id,
+        recipe: side.pair.current,
+        version,
+        minutes: side.minutes,
+        grams: side.grams,
+      })
+      client.setQueryData(keys.parts.one(part.id), kept)
+      await changed.part(client)
+    },
+  })
+  const items = [
+    { key: 'now', label: 'G-code, as it is' },
+    ...(then ? [{ key: 'then', label: 'G-code, with the change' }] : []),
+    { key: '3mf', label: '3MF, as it stands' },
+  ]
+  return (
+    <span className={ui.row}>
+      {!!take.error && <Problem error={take.error} />}
+      <Dropdown
+        trigger={['click']}
+        menu={{ items, onClick: ({ key }) => take.mutate(key as 'now' | 'then' | '3mf') }}
+      >
+        <Button size="small" type="primary" loading={take.isPending}>
+          Take it to print
+        </Button>
+      </Dropdown>
+    </span>
+  )
+}
+
+/** The cases a part has, and the plans that were taken away. */
+function Used({ part }: { part: PartRecord }) {
+  const pairs = usePairNames()
+  const named = (id: string) => pairs.find((p) => p.id === id)?.name ?? 'a pair that is gone'
+  if (!part.cases.length && !part.plans.length) return null
+  return (
+    <section className={clsx(ui.sheet, ui.stack)} aria-label="Where it was used">
+      <h2>Where it was used</h2>
+      <table className={ui.plain}>
+        <tbody>
+          {part.cases.map((c) => (
+            <tr key={c.id}>
+              <td>
+                <Link to={`/cases/${c.id}`}>{c.part}</Link>
+              </td>
+              <td className={ui.faint}>{named(c.pairId)}</td>
+              <td>
+                <span className={clsx(ui.tag, c.status === 'closed' ? ui.good : ui.info)}>{c.status}</span>
+              </td>
+              <td />
+            </tr>
+          ))}
+          {[...part.plans].reverse().map((p) => (
+            <tr key={p.id}>
+              <td>
+                Taken to print, version {p.version} with recipe version {p.recipe}
+              </td>
+              <td className={ui.faint}>{named(p.pairId)}</td>
+              <td className={ui.figure}>
+                {figure(p.minutes, 0)} min, {figure(p.grams, 1)} g
+              </td>
+              <td className={ui.faint}>{ago(p.createdAt)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  )
+}

@@ -1,0 +1,127 @@
+import { Segmented } from 'antd'
+import type { PairDetail } from '@verimend/contract'
+import type { PartView } from '@verimend/core/casework'
+import { useMemo, useState } from 'react'
+import { CompareView } from '../paths/CompareView'
+import { FeedView } from '../paths/FeedView'
+import { Findings } from '../paths/Findings'
+import { HeightSheet } from '../paths/HeightSheet'
+import { LayerView } from '../paths/LayerView'
+import { ReadingFigures } from '../paths/ReadingView'
+import { SeamMap } from '../paths/SeamMap'
+import { useFindings } from '../paths/useFindings'
+import { readingContext } from '../pairs/readingContext'
+import type { PlanSide } from '../workers/part.worker'
+import type { LayerSource } from '../workers/useReadGcode'
+import type { PartWork } from './partWork'
+import { GapPlaces } from './Outlook'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+
+type Tab = 'heights' | 'layer' | 'seam' | 'feed' | 'figures' | 'compare'
+const NO_RANGES: [] = []
+
+/** The planned paths in the path reader's own views, as they are or with the change; and both side by side. */
+export function PartPaths({
+  work,
+  pair,
+  now,
+  then,
+}: {
+  work: PartWork
+  pair: PairDetail
+  now: PartView
+  then: { view: PartView; pair: PairDetail } | null
+}) {
+  const [wanted, setWanted] = useState<Tab>('heights')
+  const [side, setSide] = useState<PlanSide>('then')
+  const [layer, setLayer] = useState(0)
+  const shownSide: PlanSide = then ? side : 'now'
+  const view = shownSide === 'then' ? then!.view : now
+  const ownPair = shownSide === 'then' ? then!.pair : pair
+  const tab = wanted === 'compare' && !then ? 'heights' : wanted
+  // a plan that was made anew has other layers
+  const source = useMemo<LayerSource>(
+    () => (n) => work.run('layer', { side: shownSide, layer: n }),
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [work, shownSide, view],
+  )
+  const sources = useMemo(
+    () => ({
+      now: (n: number) => work.run('layer', { side: 'now', layer: n }),
+      then: (n: number) => work.run('layer', { side: 'then', layer: n }),
+    }),
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+    [work, now, then],
+  )
+  const findings = useFindings(view.reading, ownPair)
+  const show = (l: number) => {
+    setLayer(l)
+    setWanted('layer')
+  }
+  const count = view.reading.layerCount
+  return (
+    <>
+      <div className={clsx(ui.row, ui.between)}>
+        {then ? (
+          <Segmented
+            size="small"
+            value={side}
+            onChange={(v) => setSide(v as PlanSide)}
+            options={[
+              { value: 'now', label: 'As it is' },
+              { value: 'then', label: 'With the change' },
+            ]}
+          />
+        ) : (
+          <h2>The paths</h2>
+        )}
+        <Segmented
+          value={tab}
+          onChange={(v) => setWanted(v as Tab)}
+          options={[
+            { value: 'heights', label: 'By height' },
+            { value: 'layer', label: 'From above' },
+            { value: 'seam', label: 'Seam' },
+            { value: 'feed', label: 'Filament' },
+            { value: 'figures', label: 'Figures' },
+            ...(then ? [{ value: 'compare', label: 'What differs' }] : []),
+          ]}
+        />
+      </div>
+      <section className={clsx(ui.sheet, ui.stack)} style={{ minWidth: 0 }} aria-label="The paths">
+        {tab === 'heights' && <HeightSheet reading={view.reading} ranges={NO_RANGES} onPick={show} />}
+        {tab === 'layer' && (
+          <>
+            <GapPlaces view={view} onLayer={setLayer} />
+            <LayerView
+              reading={view.reading}
+              source={source}
+              layer={Math.min(layer, count - 1)}
+              onLayer={setLayer}
+            />
+          </>
+        )}
+        {tab === 'seam' && <SeamMap reading={view.reading} />}
+        {tab === 'feed' && <FeedView reading={view.reading} />}
+        {tab === 'figures' && <ReadingFigures reading={view.reading} />}
+        {tab === 'compare' && then && (
+          <CompareView
+            a={{ name: 'As it is', reading: now.reading, layer: sources.now }}
+            b={{ name: 'With the change', reading: then.view.reading, layer: sources.then }}
+            context={readingContext(pair)}
+          />
+        )}
+      </section>
+      <section className={clsx(ui.sheet, ui.stack)} aria-label="Findings">
+        <div className={clsx(ui.row, ui.between)}>
+          <h2>Findings{then && (shownSide === 'then' ? ', with the change' : ', as it is')}</h2>
+          <span className={clsx(ui.faint, ui.small)}>
+            {findings.data?.filter((f) => f.severity !== 'good').length}
+          </span>
+        </div>
+        <Findings findings={findings} />
+      </section>
+    </>
+  )
+}
