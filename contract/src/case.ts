@@ -175,6 +175,7 @@ export const caseSummary = z.object({
   grams: z.number(),
   /** Suspects whose mend made it go away. */
   causes: z.array(suspectId),
+  partId: idText.nullable(),
   updatedAt: z.string(),
   createdAt: z.string(),
 })

@@ -26,7 +26,7 @@ export interface Surroundings {
   /** Of every layer; nothing where no wall is wanted or the bed has no room. */
   wall: Stroke[]
   /** What was wanted and has no room. */
-  left: ('skirt' | 'brim' | 'draught-wall' | 'corner-tabs')[]
+  left: ('skirt' | 'brim' | 'draught-wall' | 'corner-tabs' | 'supports')[]
   /** Corners of the foot that turn enough for a tab. */
   tabs: Place[]
 }

@@ -91,6 +91,8 @@ export function planPart(
       own.supports === 'none' || own.spiral
         ? []
         : supportsOf(kernel, slices, own, uncarried.map(onTheBed), keep, onStep && (() => onStep(SLICING)))
+    // wanted, and nowhere is there a way for them
+    if (own.supports !== 'none' && carried.every((c) => !c.length)) left.push('supports')
     const raft = settings.raft ? raftLayers(kernel, slices, machine, settings, keep) : []
     const lifted = settings.raft ? raftHeights(settings, machine.nozzle.diameter).begins : 0
     const seam = { last: null }

@@ -61,7 +61,7 @@ export class CasesRepository {
         ['updatedAt', 'DESC'],
         ['id', 'ASC'],
       ],
-      attributes: ['id', 'rev', 'pairId', 'part', 'status', 'signs', 'createdAt', 'updatedAt'],
+      attributes: ['id', 'rev', 'pairId', 'part', 'partId', 'status', 'signs', 'createdAt', 'updatedAt'],
     })
   }
 

@@ -50,6 +50,7 @@ export class CasesService {
         pairId: r.pairId,
         part: r.part,
         status: r.status,
+        partId: r.partId ?? null,
         seen: signsThat('present', r.signs),
         attempts: own.length,
         awaiting: r.status === 'open' && own.some((a) => a.recordedAt === null),

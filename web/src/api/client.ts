@@ -175,8 +175,13 @@ export const api = {
   cases: {
     list: () => get<CaseSummary[]>('cases'),
     one: (id: string) => get<CaseDetail>(`cases/${id}`),
-    create: (pairId: string, part: string, place: PlaceId | null, longest: number | null) =>
-      post<CaseDetail>('cases', { id: crypto.randomUUID(), pairId, part, place, longest }),
+    create: (
+      pairId: string,
+      part: string,
+      place: PlaceId | null,
+      longest: number | null,
+      partId: string | null = null,
+    ) => post<CaseDetail>('cases', { id: crypto.randomUUID(), pairId, part, place, longest, partId }),
     update: (id: string, was: { part: string; note: string }, part: string, note: string) =>
       put<CaseDetail>(`cases/${id}`, { was, part, note }),
     part: (id: string, partId: string | null) => put<CaseDetail>(`cases/${id}/part`, { partId }),

@@ -5,6 +5,7 @@ import {
   faultOf,
   machineLimit,
   settingOf,
+  type Changes,
   type ChoiceSetting,
   type SettingValue,
 } from '@verimend/core/recipe'
@@ -23,6 +24,8 @@ import { useState } from 'react'
 import type { MendChoice } from '@verimend/contract'
 import { percent } from '../components/format'
 import { Problem } from '../components/states'
+import { seenOnPart } from '../parts/whatIf'
+import { Link } from 'react-router'
 import { Steps } from './Steps'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
@@ -41,9 +44,12 @@ export function AdvicePanel({
   error,
   onAccept,
   wanted = null,
+  partId = null,
 }: {
   /** A mend that was chosen elsewhere. */
   wanted?: string | null
+  /** The kept part the case is about. */
+  partId?: string | null
   proposals: Proposal[]
   /** Mends that limits or rules cut away. */
   blocked?: readonly BlockedMend[]
@@ -120,6 +126,17 @@ export function AdvicePanel({
                     />
                   ) : (
                     <span className={ui.figure}>{valueText(p.key, valueOf(p))}</span>
+                  )}
+                  {partId && (
+                    <Link
+                      className={ui.small}
+                      to={seenOnPart(partId, {
+                        [p.key]: valueOf(p),
+                        ...(valueOf(p) === 'turned-away' && { seamDirection: side }),
+                      } as Changes)}
+                    >
+                      See it on the part
+                    </Link>
                   )}
                 </div>
               )}

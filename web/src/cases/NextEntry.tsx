@@ -73,6 +73,7 @@ export const NextEntry = memo(function NextEntry({
           <AdvicePanel
             key={wanted ?? 'first'}
             wanted={wanted}
+            partId={kase.partId}
             proposals={seen ? diagnosis.proposals : []}
             blocked={seen ? diagnosis.blocked : []}
             machine={pair.machine.machine}

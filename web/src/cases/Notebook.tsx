@@ -49,6 +49,7 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
         </Entry>
         <ToldEntry
           id={id}
+          partId={kase.partId}
           longest={late.longest}
           files={late.files}
           marks={late.marks}

@@ -5,8 +5,10 @@ import { runsOutAtHeight } from '@verimend/core/diagnosis'
 import { quantity } from '@verimend/core/quantity'
 import { compareWithRecipe } from '@verimend/core/recipe'
 import { memo, useMemo, useState } from 'react'
-import { InputNumber } from 'antd'
+import { InputNumber, Select } from 'antd'
+import { Link } from 'react-router'
 import { keys } from '../api/keys'
+import { useParts } from '../api/queries'
 import { useUndo } from '../components/useUndo'
 import { readingContext } from '../pairs/readingContext'
 import { FileDrop } from '../paths/FileDrop'
@@ -51,9 +53,44 @@ function LongestSide({
   )
 }
 
+/** The part itself, where its mesh is kept: what is advised can be seen on it. */
+function CasePart({
+  partId,
+  closed,
+  onSet,
+}: {
+  partId: string | null
+  closed: boolean
+  onSet: (partId: string | null) => void
+}) {
+  const parts = useParts()
+  const known = parts.data?.find((p) => p.id === partId)
+  if (!parts.data?.length && !partId) return null
+  return (
+    <div className={clsx(ui.row, ui.small)}>
+      <label className={ui.row}>
+        The part itself
+        <Select
+          size="small"
+          value={known ? partId : null}
+          allowClear
+          disabled={closed}
+          placeholder="none of those kept"
+          aria-label="The part itself"
+          onChange={(id: string | undefined) => onSet(id ?? null)}
+          options={parts.data?.map((p) => ({ value: p.id, label: p.name }))}
+          style={{ width: 190 }}
+        />
+      </label>
+      {known && <Link to={`/parts/${known.id}`}>See it planned</Link>}
+    </div>
+  )
+}
+
 /** The path files of a case: what the machine was told. */
 export const ToldEntry = memo(function ToldEntry({
   id,
+  partId,
   longest,
   files,
   marks,
@@ -61,7 +98,7 @@ export const ToldEntry = memo(function ToldEntry({
   closed,
   pair,
   actions,
-}: Pick<CaseDetail, 'id' | 'longest' | 'files' | 'marks' | 'attempts'> & {
+}: Pick<CaseDetail, 'id' | 'partId' | 'longest' | 'files' | 'marks' | 'attempts'> & {
   closed: boolean
   pair: PairDetail
   actions: CaseActions
@@ -87,6 +124,7 @@ export const ToldEntry = memo(function ToldEntry({
       {!file?.reading.build.size && (
         <LongestSide key={String(longest)} value={longest} closed={closed} onSet={actions.setLongest} />
       )}
+      <CasePart partId={partId} closed={closed} onSet={actions.setPart} />
       {outdated && (
         <p className={clsx(ui.notice, ui.caution)}>
           The last file was made before the last change. Drop the new one so that the balance knows what is

@@ -17,6 +17,7 @@ export interface CaseActions {
   setCannot: (steps: string[]) => void
   setLearns: (learns: boolean) => void
   setLongest: (longest: number | null) => void
+  setPart: (partId: string | null) => void
   addFile: (file: ReadFile) => void
   removeFile: (id: string, then: () => void) => void
   withdraw: (attempt: number) => void
@@ -38,11 +39,12 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
   const cannot = useCaseChange(id, (steps: string[]) => api.cases.cannot(id, steps))
   const learns = useCaseChange(id, (v: boolean) => api.cases.learns(id, v))
   const longest = useCaseChange(id, (v: number | null) => api.cases.longest(id, v))
+  const part = useCaseChange(id, (v: string | null) => api.cases.part(id, v))
   const addFile = useCaseChange(id, (f: ReadFile) => api.cases.addFile(id, f))
   const removeFile = useCaseChange(id, (f: string) => api.cases.removeFile(id, f))
   const withdraw = useCaseChange(id, (n: number) => api.cases.withdraw(id, n))
   const reopen = useCaseChange(id, () => api.cases.reopen(id))
-  const mutations = [sign, look, cannot, learns, longest, addFile, removeFile, withdraw, reopen]
+  const mutations = [sign, look, cannot, learns, longest, part, addFile, removeFile, withdraw, reopen]
   // the functions stay the same over renders, the mutations around them do not
   const { mutate: markSign } = sign
   const { mutate: remove } = removeFile
@@ -67,6 +69,7 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
       setCannot: cannot.mutate,
       setLearns: learns.mutate,
       setLongest: longest.mutate,
+      setPart: part.mutate,
       addFile: addFile.mutate,
       removeFile: (file, then) => remove(file, { onSuccess: then }),
       withdraw: withdraw.mutate,
@@ -81,6 +84,7 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
       cannot.mutate,
       learns.mutate,
       longest.mutate,
+      part.mutate,
       addFile.mutate,
       remove,
       withdraw.mutate,

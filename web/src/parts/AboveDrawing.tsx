@@ -35,11 +35,9 @@ export function AboveDrawing({
   onSeam: (direction: number) => void
 }) {
   const hatch = useId()
-  const reach = Math.max(
-    1,
-    ...[...above.outline, ...above.foot].flat().map(([x, y]) => Math.max(Math.abs(x) / 1.3, Math.abs(y))),
-  )
-  const scale = (H / 2 - 34) / (reach + cornerTabs / 2)
+  const rim = Math.min(W, H) / 2 - 12
+  const reach = Math.max(1, ...[...above.outline, ...above.foot].flat().map(([x, y]) => Math.hypot(x, y)))
+  const scale = (rim - 12) / (reach + cornerTabs / 2)
   const x = (v: number) => W / 2 + v * scale
   const y = (v: number) => H / 2 - v * scale
   const path = (rings: PartView['above']['foot']) =>
@@ -60,7 +58,6 @@ export function AboveDrawing({
         ? layout.uncarried.filter((w) => Math.hypot(w.x - p.x, w.y - p.y) >= SAME)
         : [...layout.uncarried, { x: p.x, y: p.y, radius: Math.max(0.5, p.radius + 0.5) }],
     })
-  const rim = Math.min(W, H) / 2 - 12
   const turn = (seamDirection * Math.PI) / 180
   // copies lie side by side: tabs are told for the one in the middle only
   const single = layout.copies <= 1

@@ -100,31 +100,33 @@ const GAP_ROWS: Row[] = [
 export function Figures({ now, then }: { now: PartView; then: PartView | null }) {
   const rows = now.pieces.count > 1 || (then?.pieces.count ?? 1) > 1 ? [...ROWS, ...GAP_ROWS] : ROWS
   return (
-    <table className={ui.plain} data-testid="figures">
-      <thead>
-        <tr>
-          <th />
-          <th className={ui.num}>As it is</th>
-          {then && <th className={ui.num}>With the change</th>}
-          {then && <th className={ui.num}>Differs</th>}
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map((r) => {
-          const [a, b] = [r.of(now), then && r.of(then)]
-          return (
-            <tr key={r.id} data-figure={r.id}>
-              <td className={ui.faint}>{r.label}</td>
-              <td className={clsx(ui.num, ui.figure)}>{a}</td>
-              {then && <td className={clsx(ui.num, ui.figure, a !== b && ui.apart)}>{b}</td>}
-              {then && (
-                <td className={clsx(ui.num, ui.figure)}>{a === b ? '–' : (r.more?.(now, then) ?? '')}</td>
-              )}
-            </tr>
-          )
-        })}
-      </tbody>
-    </table>
+    <div className={styles.figures}>
+      <table className={ui.plain} data-testid="figures">
+        <thead>
+          <tr>
+            <th />
+            <th className={ui.num}>As it is</th>
+            {then && <th className={ui.num}>With the change</th>}
+            {then && <th className={ui.num}>Differs</th>}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((r) => {
+            const [a, b] = [r.of(now), then && r.of(then)]
+            return (
+              <tr key={r.id} data-figure={r.id}>
+                <td className={ui.faint}>{r.label}</td>
+                <td className={clsx(ui.num, ui.figure)}>{a}</td>
+                {then && <td className={clsx(ui.num, ui.figure, a !== b && ui.apart)}>{b}</td>}
+                {then && (
+                  <td className={clsx(ui.num, ui.figure)}>{a === b ? '–' : (r.more?.(now, then) ?? '')}</td>
+                )}
+              </tr>
+            )
+          })}
+        </tbody>
+      </table>
+    </div>
   )
 }
 
@@ -132,11 +134,18 @@ export function Figures({ now, then }: { now: PartView; then: PartView | null })
 export function PlanNotes({ view }: { view: PartView }) {
   const { roll, left } = view
   const out = roll.runsOut
+  const noRoom = left.filter((l) => l !== 'supports')
   return (
     <>
-      {left.length > 0 && (
+      {noRoom.length > 0 && (
         <p className={clsx(ui.notice, ui.caution)}>
-          The bed has no room for {left.map((l) => l.replace(/-/g, ' ')).join(' and ')}: left out.
+          The bed has no room for {noRoom.map((l) => l.replace(/-/g, ' ')).join(' and ')}: left out.
+        </p>
+      )}
+      {left.includes('supports') && (
+        <p className={clsx(ui.notice, ui.caution)}>
+          No supports: nothing hangs beyond their angle, or there is no way to it. From the part too may reach
+          it.
         </p>
       )}
       {out ? (

@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Button, Dropdown, Input, Select } from 'antd'
-import type { PairDetail, PartRecord } from '@verimend/contract'
-import { recipeWith } from '@verimend/core/casework'
+import type { PairDetail, PairSummary, PartRecord } from '@verimend/contract'
+import { recipeWith, type PartView } from '@verimend/core/casework'
 import type { Layout } from '@verimend/core/planner'
 import { figure } from '@verimend/core/quantity'
 import { partSettingsOf, type Changes } from '@verimend/core/recipe'
@@ -9,13 +9,13 @@ import { useMemo, useState } from 'react'
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import { api } from '../api/client'
 import { changed, keys } from '../api/keys'
-import { usePair, usePart } from '../api/queries'
+import { usePair, usePairs, usePart } from '../api/queries'
 import { ago, today } from '../components/format'
 import { Empty, Loaded, Problem, Waiting } from '../components/states'
 import { useUndo } from '../components/useUndo'
 import { onBench } from '../pairs/onBench'
 import { useCurrentPair } from '../pairs/PairContext'
-import { usePairNames } from '../pairs/usePairNames'
+import { usePairOf } from '../pairs/usePairOf'
 import type { PlanAsk } from '../workers/part.worker'
 import { AboveDrawing } from './AboveDrawing'
 import { ChangesEditor } from './Changes'
@@ -342,16 +342,8 @@ function Planned({
       <Working asked={now} what="Laying the part" />
       {something && <Working asked={then} what="Laying it with the change" />}
       {now.data && shown && (
-        <div className={styles.bench}>
-          <div className={ui.stack} style={{ minWidth: 0 }}>
-            <PartPaths
-              work={work}
-              pair={pair}
-              now={now.data}
-              then={thenView && otherPair ? { view: thenView, pair: otherPair } : null}
-            />
-          </div>
-          <div className={ui.stack}>
+        <>
+          <div className={styles.outlook}>
             <section className={clsx(ui.sheet, ui.stack)} aria-label="What it takes" style={{ gap: 8 }}>
               <div className={clsx(ui.row, ui.between)}>
                 <h2>What it takes</h2>
@@ -359,22 +351,8 @@ function Planned({
                   part={part}
                   version={version}
                   work={work}
-                  now={{
-                    ask: askNow,
-                    minutes: now.data.reading.seconds / 60,
-                    grams: now.data.reading.filament.mass,
-                    pair,
-                  }}
-                  then={
-                    thenView && askThen && otherPair
-                      ? {
-                          ask: askThen,
-                          minutes: thenView.reading.seconds / 60,
-                          grams: thenView.reading.filament.mass,
-                          pair: otherPair,
-                        }
-                      : null
-                  }
+                  now={taken(askNow, now.data, pair)}
+                  then={thenView && askThen && otherPair ? taken(askThen, thenView, otherPair) : null}
                 />
               </div>
               <Figures now={now.data} then={thenView} />
@@ -401,11 +379,26 @@ function Planned({
               onTry={(changes) => change({ changes: { ...tried.changes, ...changes } as Changes })}
             />
           </div>
-        </div>
+          <PartPaths
+            work={work}
+            pair={pair}
+            now={now.data}
+            then={thenView && otherPair ? { view: thenView, pair: otherPair } : null}
+          />
+        </>
       )}
     </>
   )
 }
+
+const taken = (ask: PlanAsk, { reading }: PartView, pair: PairDetail): Taken => ({
+  ask,
+  minutes: reading.seconds / 60,
+  grams: reading.filament.mass,
+  pair,
+})
+
+const NO_PAIRS: readonly PairSummary[] = []
 
 /** Another pair to lay the part with. */
 function PairSelect({
@@ -417,7 +410,8 @@ function PairSelect({
   current: string
   onChange: (id: string | null) => void
 }) {
-  const pairs = usePairNames()
+  const pairs = usePairs().data ?? NO_PAIRS
+  const pairOf = usePairOf()
   return (
     <Select
       size="small"
@@ -426,7 +420,10 @@ function PairSelect({
       placeholder="on another pair"
       aria-label="On another pair"
       onChange={(id: string | undefined) => onChange(id ?? null)}
-      options={pairs.filter((p) => p.id !== current).map((p) => ({ value: p.id, label: p.name }))}
+      options={pairs.flatMap(({ id }) => {
+        const known = id === current ? null : pairOf(id)
+        return known ? [{ value: id, label: known.label }] : []
+      })}
       style={{ width: 200 }}
       popupMatchSelectWidth={280}
     />
@@ -565,8 +562,8 @@ function Take({
 
 /** The cases a part has, and the plans that were taken away. */
 function Used({ part }: { part: PartRecord }) {
-  const pairs = usePairNames()
-  const named = (id: string) => pairs.find((p) => p.id === id)?.name ?? 'a pair that is gone'
+  const pairOf = usePairOf()
+  const named = (id: string) => pairOf(id)?.label ?? 'a pair that is gone'
   if (!part.cases.length && !part.plans.length) return null
   return (
     <section className={clsx(ui.sheet, ui.stack)} aria-label="Where it was used">

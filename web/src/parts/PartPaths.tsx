@@ -1,6 +1,8 @@
 import { Segmented } from 'antd'
 import type { PairDetail } from '@verimend/contract'
 import type { PartView } from '@verimend/core/casework'
+import type { PathFinding } from '@verimend/core/diagnosis'
+import { sayFinding } from '@verimend/core/words'
 import { useMemo, useState } from 'react'
 import { CompareView } from '../paths/CompareView'
 import { FeedView } from '../paths/FeedView'
@@ -17,6 +19,7 @@ import type { PartWork } from './partWork'
 import { GapPlaces } from './Outlook'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
+import styles from './parts.module.css'
 
 type Tab = 'heights' | 'layer' | 'seam' | 'feed' | 'figures' | 'compare'
 const NO_RANGES: [] = []
@@ -38,7 +41,6 @@ export function PartPaths({
   const [layer, setLayer] = useState(0)
   const shownSide: PlanSide = then ? side : 'now'
   const view = shownSide === 'then' ? then!.view : now
-  const ownPair = shownSide === 'then' ? then!.pair : pair
   const tab = wanted === 'compare' && !then ? 'heights' : wanted
   // a plan that was made anew has other layers
   const source = useMemo<LayerSource>(
@@ -54,65 +56,70 @@ export function PartPaths({
     // eslint-disable-next-line react-hooks/exhaustive-deps
     [work, now, then],
   )
-  const findings = useFindings(view.reading, ownPair)
+  const before = useFindings(now.reading, pair)
+  const after = useFindings(then?.view.reading ?? null, then?.pair ?? pair)
+  const findings = shownSide === 'then' ? after : before
   const show = (l: number) => {
     setLayer(l)
     setWanted('layer')
   }
   const count = view.reading.layerCount
   return (
-    <>
-      <div className={clsx(ui.row, ui.between)}>
-        {then ? (
+    <div className={styles.bench}>
+      <div className={ui.stack} style={{ minWidth: 0 }}>
+        <div className={clsx(ui.row, ui.between)}>
+          {then ? (
+            <Segmented
+              size="small"
+              value={side}
+              onChange={(v) => setSide(v as PlanSide)}
+              options={[
+                { value: 'now', label: 'As it is' },
+                { value: 'then', label: 'With the change' },
+              ]}
+            />
+          ) : (
+            <h2>The paths</h2>
+          )}
           <Segmented
-            size="small"
-            value={side}
-            onChange={(v) => setSide(v as PlanSide)}
+            className={styles.tabs}
+            value={tab}
+            onChange={(v) => setWanted(v as Tab)}
             options={[
-              { value: 'now', label: 'As it is' },
-              { value: 'then', label: 'With the change' },
+              { value: 'heights', label: 'By height' },
+              { value: 'layer', label: 'From above' },
+              { value: 'seam', label: 'Seam' },
+              { value: 'feed', label: 'Filament' },
+              { value: 'figures', label: 'Figures' },
+              ...(then ? [{ value: 'compare', label: 'What differs' }] : []),
             ]}
           />
-        ) : (
-          <h2>The paths</h2>
-        )}
-        <Segmented
-          value={tab}
-          onChange={(v) => setWanted(v as Tab)}
-          options={[
-            { value: 'heights', label: 'By height' },
-            { value: 'layer', label: 'From above' },
-            { value: 'seam', label: 'Seam' },
-            { value: 'feed', label: 'Filament' },
-            { value: 'figures', label: 'Figures' },
-            ...(then ? [{ value: 'compare', label: 'What differs' }] : []),
-          ]}
-        />
-      </div>
-      <section className={clsx(ui.sheet, ui.stack)} style={{ minWidth: 0 }} aria-label="The paths">
-        {tab === 'heights' && <HeightSheet reading={view.reading} ranges={NO_RANGES} onPick={show} />}
-        {tab === 'layer' && (
-          <>
-            <GapPlaces view={view} onLayer={setLayer} />
-            <LayerView
-              reading={view.reading}
-              source={source}
-              layer={Math.min(layer, count - 1)}
-              onLayer={setLayer}
+        </div>
+        <section className={clsx(ui.sheet, ui.stack)} style={{ minWidth: 0 }} aria-label="The paths">
+          {tab === 'heights' && <HeightSheet reading={view.reading} ranges={NO_RANGES} onPick={show} />}
+          {tab === 'layer' && (
+            <>
+              <GapPlaces view={view} onLayer={setLayer} />
+              <LayerView
+                reading={view.reading}
+                source={source}
+                layer={Math.min(layer, count - 1)}
+                onLayer={setLayer}
+              />
+            </>
+          )}
+          {tab === 'seam' && <SeamMap reading={view.reading} />}
+          {tab === 'feed' && <FeedView reading={view.reading} />}
+          {tab === 'figures' && <ReadingFigures reading={view.reading} />}
+          {tab === 'compare' && then && (
+            <CompareView
+              a={{ name: 'As it is', reading: now.reading, layer: sources.now }}
+              b={{ name: 'With the change', reading: then.view.reading, layer: sources.then }}
+              context={readingContext(pair)}
             />
-          </>
-        )}
-        {tab === 'seam' && <SeamMap reading={view.reading} />}
-        {tab === 'feed' && <FeedView reading={view.reading} />}
-        {tab === 'figures' && <ReadingFigures reading={view.reading} />}
-        {tab === 'compare' && then && (
-          <CompareView
-            a={{ name: 'As it is', reading: now.reading, layer: sources.now }}
-            b={{ name: 'With the change', reading: then.view.reading, layer: sources.then }}
-            context={readingContext(pair)}
-          />
-        )}
-      </section>
+          )}
+        </section>
+      </div>
       <section className={clsx(ui.sheet, ui.stack)} aria-label="Findings">
         <div className={clsx(ui.row, ui.between)}>
           <h2>Findings{then && (shownSide === 'then' ? ', with the change' : ', as it is')}</h2>
@@ -120,8 +127,34 @@ export function PartPaths({
             {findings.data?.filter((f) => f.severity !== 'good').length}
           </span>
         </div>
+        {then && before.data && after.data && <ComeAndGo before={before.data} after={after.data} />}
         <Findings findings={findings} />
       </section>
-    </>
+    </div>
+  )
+}
+
+const ofFlaws = (list: readonly PathFinding[]) => list.filter((f) => f.severity !== 'good')
+
+/** Findings that a change brings, and those it takes away. */
+function ComeAndGo({ before, after }: { before: PathFinding[]; after: PathFinding[] }) {
+  const [had, have] = [ofFlaws(before), ofFlaws(after)]
+  const come = have.filter((f) => !had.some((b) => b.kind === f.kind))
+  const gone = had.filter((f) => !have.some((b) => b.kind === f.kind))
+  if (!come.length && !gone.length)
+    return <p className={clsx(ui.faint, ui.small)}>No finding comes or goes with the change.</p>
+  return (
+    <ul className={clsx(ui.plainlist, ui.stack)} style={{ gap: 4 }} data-testid="come-and-go">
+      {come.map((f) => (
+        <li key={f.kind}>
+          <span className={clsx(ui.tag, ui.caution)}>comes</span> {sayFinding(f).text}
+        </li>
+      ))}
+      {gone.map((f) => (
+        <li key={f.kind}>
+          <span className={clsx(ui.tag, ui.good)}>goes</span> {sayFinding(f).text}
+        </li>
+      ))}
+    </ul>
   )
 }

@@ -135,7 +135,7 @@ function Comparison({
           <h3>First layers</h3>
           <div className={ui.grid2}>
             <FirstLayer side={a} />
-            <FirstLayer side={b} />
+            <FirstLayer side={b} over={a} />
           </div>
         </section>
       )}
@@ -143,23 +143,34 @@ function Comparison({
   )
 }
 
-function FirstLayer({ side }: { side: Side }) {
+function useFirstLayer(side: Side | undefined): LayerPlan | null {
   const [plan, setPlan] = useState<LayerPlan | null>(null)
-  const layer = side.reading.firstLayer?.layer ?? 0
-  const source = side.layer
+  const layer = side?.reading.firstLayer?.layer ?? 0
+  const source = side?.layer
   useEffect(() => {
     let gone = false
-    void source?.(layer).then((p) => !gone && setPlan(p))
+    source?.(layer).then(
+      (p) => !gone && setPlan(p),
+      () => undefined,
+    )
     return () => {
       gone = true
     }
   }, [source, layer])
+  return plan
+}
+
+/** A first layer; the lines of another one may lie over it as thin strokes. */
+function FirstLayer({ side, over }: { side: Side; over?: Side }) {
+  const plan = useFirstLayer(side)
+  const other = useFirstLayer(over)
   const f = side.reading.firstLayer
   return (
     <figure className={ui.stack} style={{ gap: 4, margin: 0 }}>
-      <LayerCanvas plan={plan} width={460} height={300} />
+      <LayerCanvas plan={plan} over={other} width={460} height={300} />
       <figcaption className={clsx(ui.faint, ui.small, ui.wrap)}>
         {side.name}
+        {over && ', thin strokes: before'}
         {f &&
           `: ${quantity(f.gaps, '%', 1)} open, ${quantity(f.overlaps, '%', 1)} laid twice, ${quantity(f.contact, 'mm²', 0)} on the bed`}
       </figcaption>

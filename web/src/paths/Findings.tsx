@@ -12,20 +12,26 @@ import ui from '../components/ui.module.css'
 export function Findings({
   findings: { data, error },
   onPlace,
+  partHref,
 }: {
   findings: Computed<PathFinding[]>
   onPlace?: (from: number, to: number) => void
+  /** Where the kept part can be seen planned. */
+  partHref?: string
 }) {
   if (error) return <Problem error={error} />
-  return data ? <FindingList list={data} onPlace={onPlace} /> : <Waiting tall={240} />
+  return data ? <FindingList list={data} onPlace={onPlace} partHref={partHref} /> : <Waiting tall={240} />
 }
 
 function FindingList({
   list,
   onPlace,
+  partHref,
 }: {
   list: PathFinding[]
   onPlace?: (from: number, to: number) => void
+  /** Where the kept part can be seen planned. */
+  partHref?: string
 }) {
   const [good, setGood] = useState(false)
   const bad = list.filter((f) => f.severity !== 'good')
@@ -35,7 +41,7 @@ function FindingList({
       {bad.length === 0 && <p className={clsx(ui.notice, ui.good)}>Nothing in the paths speaks of a flaw.</p>}
       <ul className={ui.bites}>
         {bad.map((f) => (
-          <Item key={f.kind} finding={f} onPlace={onPlace} />
+          <Item key={f.kind} finding={f} onPlace={onPlace} partHref={partHref} />
         ))}
       </ul>
       {fine.length > 0 && (
@@ -62,9 +68,12 @@ function FindingList({
 function Item({
   finding: f,
   onPlace,
+  partHref,
 }: {
   finding: PathFinding
   onPlace?: (from: number, to: number) => void
+  /** Where the kept part can be seen planned. */
+  partHref?: string
 }) {
   const { text, why } = sayFinding(f)
   return (
@@ -89,7 +98,8 @@ function Item({
           <button type="button" className={ui.linkish} onClick={() => onPlace(f.from!, f.to!)}>
             Show at {figure(f.from, 1)}–{figure(f.to, 1)} mm
           </button>
-        )}
+        )}{' '}
+        {partHref && <Link to={partHref}>See it on the part</Link>}
       </p>
     </li>
   )

@@ -5,7 +5,7 @@ import { linear, type Scale } from '../drawing/scales'
 import { usePanZoom } from '../drawing/usePanZoom'
 import { useMode } from '../theme/mode'
 import type { Shade } from './layerInk'
-import { paintLayer } from './paintLayer'
+import { paintLayer, paintStrokes } from './paintLayer'
 import ui from '../components/ui.module.css'
 import styles from './LayerCanvas.module.css'
 
@@ -30,11 +30,14 @@ function wholeLayer({ box }: LayerPlan, width: number, height: number): { x: Sca
 /** A layer from above, to come closer to and move about in. */
 export function LayerCanvas({
   plan,
+  over = null,
   shade = 'feature',
   width = WIDTH,
   height = TALL,
 }: {
   plan: LayerPlan | null
+  /** Another layer whose lines lie over it as thin strokes. */
+  over?: LayerPlan | null
   shade?: Shade
   width?: number
   height?: number
@@ -55,15 +58,17 @@ export function LayerCanvas({
     c.height = height * ratio
     const g = c.getContext('2d')!
     g.setTransform(ratio, 0, 0, ratio, 0, 0)
-    paintLayer(g, plan, {
+    const frame = {
       x: transform.rescaleX(scales.x),
       y: transform.rescaleY(scales.y),
       width,
       height,
       shade,
       mode,
-    })
-  }, [plan, scales, transform, shade, mode, width, height])
+    }
+    paintLayer(g, plan, frame)
+    if (over) paintStrokes(g, over, frame)
+  }, [plan, over, scales, transform, shade, mode, width, height])
   return (
     <div className={ui.stack} style={{ gap: 6, minWidth: 0 }}>
       <canvas

@@ -41,6 +41,7 @@ export function PathBench({
   chooseOther,
   openLayers,
   piece = false,
+  partHref,
 }: {
   side: PathSide
   pair: PairDetail
@@ -55,6 +56,8 @@ export function PathBench({
   openLayers: (() => void) | null
   /** It is a test piece: what would be a fault on a part is meant here. */
   piece?: boolean
+  /** Where the part itself can be seen planned. */
+  partHref?: string
 }) {
   const [tab, setTab] = useState<Tab>(other ? 'compare' : 'heights')
   const [layer, setLayer] = useState(side.reading.firstLayer?.layer ?? 0)
@@ -144,6 +147,7 @@ export function PathBench({
             </div>
             <Findings
               findings={findings}
+              partHref={partHref}
               onPlace={(from, to) => {
                 setTab('heights')
                 onRanges([{ from: Number(from.toFixed(1)), to: Number(to.toFixed(1)) }])

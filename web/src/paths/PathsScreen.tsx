@@ -192,6 +192,7 @@ function CaseFileBench({ kase, file: f, pair }: { kase: CaseDetail; file: CaseFi
             .filter((m) => JSON.stringify(m.heightRanges) === JSON.stringify(ranges))
             .map((m) => m.quantity)}
           onTake={kase.status === 'open' ? add.mutate : undefined}
+          partHref={kase.partId ? `/parts/${kase.partId}` : undefined}
           openLayers={
             f.kept ? () => read({ address: api.blobs.href(f.sha256), name: f.name }, context) : null
           }
@@ -211,6 +212,7 @@ function WithOther({
   taken,
   onTake,
   openLayers = null,
+  partHref,
 }: {
   side: PathSide
   pair: PairDetail
@@ -220,6 +222,7 @@ function WithOther({
   taken?: readonly string[]
   onTake?: (quantity: QuantityId) => void
   openLayers?: (() => void) | null
+  partHref?: string
 }) {
   const client = useQueryClient()
   const [fault, setFault] = useState<unknown>(null)
@@ -248,6 +251,7 @@ function WithOther({
       onTake={onTake && ((m) => onTake(m.id))}
       other={other}
       openLayers={openLayers}
+      partHref={partHref}
       chooseOther={
         <div className={ui.stack} style={{ gap: 8 }}>
           <FileDrop

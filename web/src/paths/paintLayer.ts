@@ -122,3 +122,27 @@ function lineAt(lines: Float32Array, x: number, y: number): number {
     if (Math.abs(lines[i] - x) < 1e-3 && Math.abs(lines[i + 1] - y) < 1e-3) return i
   return -1
 }
+
+/** Lines that tell where a layer's edges are. */
+const EDGES: number[] = [Feature.Outer, Feature.Inner, Feature.Brim, Feature.Skirt, Feature.Thin]
+
+/** Draws the edges of a layer as thin strokes over what is there. */
+export function paintStrokes(
+  g: CanvasRenderingContext2D,
+  { lines }: LayerPlan,
+  { x: X, y: Y, mode }: LayerFrame,
+): void {
+  g.strokeStyle = PALETTES[mode].fault
+  g.lineWidth = 1
+  g.setLineDash([4, 2])
+  g.globalAlpha = 0.85
+  g.beginPath()
+  for (let i = 0; i < lines.length; i += LINE_STRIDE) {
+    if (!EDGES.includes(lines[i + 5])) continue
+    g.moveTo(X(lines[i]), Y(lines[i + 1]))
+    g.lineTo(X(lines[i + 2]), Y(lines[i + 3]))
+  }
+  g.stroke()
+  g.setLineDash([])
+  g.globalAlpha = 1
+}

@@ -7,7 +7,9 @@ import { memo, useState } from 'react'
 import { Link } from 'react-router'
 import { api } from '../api/client'
 import { keys } from '../api/keys'
+import { useCases } from '../api/queries'
 import { Problem } from '../components/states'
+import { seenOnPart } from '../parts/whatIf'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 
@@ -31,6 +33,8 @@ export const Warnings = memo(function Warnings({
       api.pairs.acknowledge(pair.id, v.fingerprint, v.acknowledged),
     onSuccess: (p) => client.setQueryData(keys.pairs.one(pair.id), p),
   })
+  // the part of the case that was worked on last with this pair
+  const partId = useCases().data?.find((c) => c.pairId === pair.id && c.partId)?.partId ?? null
   const isAcknowledged = (w: Warning) => pair.acknowledged.includes(w.fingerprint)
   const open = warnings.filter((w) => !isAcknowledged(w))
   const acknowledged = warnings.filter(isAcknowledged)
@@ -57,6 +61,11 @@ export const Warnings = memo(function Warnings({
                   <Button size="small" onClick={() => onMend(w.mend!)}>
                     {mendLabel(w.mend)}
                   </Button>
+                )}
+                {w.mend && partId && (
+                  <Link to={seenOnPart(partId, w.mend as Changes)} className={ui.small}>
+                    See it on the part
+                  </Link>
                 )}
                 {w.remedy && (
                   <Link to={`/handbook/procedures#${w.remedy}`} className={ui.small}>
