@@ -5,6 +5,11 @@ import { sha256Text } from './blob'
 import { idText, numberIn, oneOf, revision, textUpTo, wholeIn } from './common'
 import { settingChanges } from './pair'
 
+export const drawnUnit = oneOf(
+  Object.keys(DRAWN_UNITS) as DrawnUnit[],
+  'A unit is mm, inch, metre, centimetre or micrometre.',
+)
+
 /** A mesh of a part, as it was put in: the file by its content, and what was found in it. */
 const partMesh = z.object({
   sha256: sha256Text,

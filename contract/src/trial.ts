@@ -13,7 +13,10 @@ import {
   type VariedKey,
 } from '@verimend/core/trials'
 import { z } from 'zod'
+import { sha256Text } from './blob'
 import { idText, numberIn, oneOf, revision, textUpTo, wholeIn } from './common'
+import { settingChanges } from './pair'
+import { drawnUnit, partLayout } from './part'
 
 export const pieceId = z.enum(PIECE_IDS, { error: 'There is no such test piece.' })
 const variedKey = oneOf<VariedKey>([...NUMBER_KEYS, ...DRAWN_KEYS])
@@ -28,6 +31,19 @@ export const piecePlan = z.object({
   steps,
   across: steps.optional(),
   extent: z.enum(EXTENTS).optional(),
+  onPart: z
+    .object({
+      partId: idText,
+      name: textUpTo(120, 'The part’s name', 1),
+      version: wholeIn(1, 1_000_000, 'The part’s version'),
+      sha256: sha256Text,
+      unit: drawnUnit,
+      layout: partLayout,
+      own: settingChanges,
+      from: numberIn(0, 3000, 'The lowest height', 'mm'),
+      to: numberIn(0, 3000, 'The highest height', 'mm'),
+    })
+    .optional(),
   joints: z
     .array(z.enum(JOINT_SHAPES))
     .min(1, { error: 'Choose at least one kind of joint.' })

@@ -30,7 +30,7 @@ const length = (t: Stroke) =>
   t.points.slice(1).reduce((s, [x, y], i) => s + Math.hypot(x - t.points[i][0], y - t.points[i][1]), 0)
 const written = (solid: Solid, s: PartSettings, layout: Partial<Layout> = {}) => {
   const part = layPart(k, solid, machine, s, { ...USUAL_LAYOUT, ...layout })
-  const gcode = writePlan(part.plan, machine, part.settings, { title: 'x' }, part.places)
+  const gcode = writePlan(part.plan, machine, part.settings, { title: 'x' }, part)
   const program = readGcode(new TextEncoder().encode(gcode), { filamentDiameter: s.diameter })
   return { ...part, gcode, program, reading: readingOf(program, part.settings) }
 }

@@ -144,7 +144,7 @@ export function planOnPair(
     ? { ...kept.laid, settings: settingsFor(recipe, layout) }
     : layPart(kernel, solid, machine, recipe, layout, onStep && ((s) => onStep(0.55 * s)))
   onStep?.(0.55)
-  const gcode = writePlan(laid.plan, machine, laid.settings, { title, notes }, laid.places)
+  const gcode = writePlan(laid.plan, machine, laid.settings, { title, notes }, laid)
   onStep?.(0.62)
   const reader = new GcodeReader({ filamentDiameter: recipe.diameter })
   reader.push(new TextEncoder().encode(gcode))

@@ -113,6 +113,14 @@ const slowed = (v: number, factor: number, s: PartSettings) => Math.max(Math.min
 
 /** The head goes from copy to copy so high over them, mm. */
 const OVER = 3
+/** Whole copies one after another, and what is otherwise at some heights. */
+export interface WriteOptions {
+  /** mm from where the plan has it. */
+  places?: readonly Place[]
+  /** What is written otherwise in the layer whose top is at a height: heats, fans, speeds. */
+  at?: (z: number) => Partial<PartSettings>
+}
+
 /** A rising wall begins this high over what is below, mm. */
 const LEAST_BEAD = 0.05
 
@@ -126,14 +134,13 @@ export interface ProgramNotes {
  * Writes a plan as G-code in the machine's commands, within its limits: heats, fan by layer and for bridges, speeds with the
  * slow-down for the minimum layer time, seams with early stop and wipe. Other speeds, heats, fans or pull-backs need no
  * new plan.
- * @param places of whole copies one after another, mm from where the plan has it
  */
 export function writePlan(
   plan: PartPlan,
   machine: Machine,
   s: PartSettings,
   { title, notes = [] }: ProgramNotes,
-  places: readonly Place[] = [{ x: 0, y: 0 }],
+  { places = [{ x: 0, y: 0 }], at }: WriteOptions = {},
 ): string {
   const g = new GcodeWriter(machine, s)
   g.begin(title)
@@ -144,7 +151,7 @@ export function writePlan(
       g.lift((plan.layers.at(-1)?.z ?? 0) + OVER)
       g.nozzle(s.nozzleFirst)
     }
-    writeLayers(g, x || y ? plan.layers.map((l) => shifted(l, x, y)) : plan.layers, machine, s)
+    writeLayers(g, x || y ? plan.layers.map((l) => shifted(l, x, y)) : plan.layers, machine, s, at)
   })
   g.end()
   return g.text()
@@ -154,8 +161,10 @@ function writeLayers(
   g: GcodeWriter,
   layers: readonly StrokeLayer[],
   machine: Machine,
-  s: PartSettings,
+  usual: PartSettings,
+  at?: WriteOptions['at'],
 ): void {
+  let s = usual
   const fanOn = (percent: number, index: number) => {
     const on = index - s.fanOffLayers + 1
     g.setFan(on < 1 ? 0 : percent * Math.min(1, on / Math.max(1, s.fanRampLayers)))
@@ -165,6 +174,11 @@ function writeLayers(
     const { index, z, h, strokes } = layer
     const first = index === 0
     if (!strokes.length) continue
+    const own = at?.(z)
+    if (own) {
+      s = { ...usual, ...own }
+      if (!first) g.use(own)
+    }
     fanOn(s.fan, index)
     if (index === 1) {
       g.nozzle(s.nozzle)

@@ -39,6 +39,8 @@ export interface PieceFaults {
   'too-wide': object
   'too-tall': object
   'too-many-layers': object
+  'not-on-part': { piece: PieceId }
+  'bands-too-low': { count: number; least: number }
 }
 
 /** What cannot be right about a reading. */

@@ -3,6 +3,7 @@ import type { SizeAxis } from '../measurement/types'
 import { TRIAL_IDS, type TrialId } from '../knowledge/checks'
 import type { NumberKey } from '../recipe/settings'
 import type { CriterionId } from './criteria'
+import type { OnPart } from './onPart'
 
 /** A trial that is a test piece; a designed set is prints of the part itself. Ids are stable. */
 export type PieceId = Exclude<TrialId, 'designed-set'>
@@ -65,6 +66,8 @@ export interface PiecePlan {
   across?: Steps
   /** A first look with lower bands, or as many steps as there can be; usual where it is left out. */
   extent?: Extent
+  /** The person's own part instead of ours. */
+  onPart?: OnPart
   /** Kinds of joint; upright pins where it is left out. */
   joints?: JointShape[]
 }

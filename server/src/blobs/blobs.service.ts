@@ -137,6 +137,11 @@ export class BlobsService {
     closeSync(folder)
   }
 
+  /** Where a kept file lies. */
+  path(sha256: string): string {
+    return this.place(sha256)
+  }
+
   /** The bytes of a kept file. */
   read(sha256: string): { stream: ReadStream; bytes: number } {
     if (!this.has(sha256)) throw notFound('kept file')

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs'
 import {
   diagnoseCase,
   readinessOf,
@@ -5,22 +6,65 @@ import {
   type DiagnosisContext,
   type ReadinessInput,
 } from '@verimend/core/casework'
+import { DRAWN_UNITS, joined, meshFault, placed, readMeshes, solidOf } from '@verimend/core/geometry'
 import { filamentMass } from '@verimend/core/extrusion'
 import { readGcode } from '@verimend/core/gcode'
 import { planMotion } from '@verimend/core/motion'
 import type { Reason } from '@verimend/core/quantity'
 import { correlate, type HeightRange, type LayerTable } from '@verimend/core/toolpath'
-import { PieceError, makePiece, type PairOnBench, type Piece, type PiecePlan } from '@verimend/core/trials'
+import {
+  PieceError,
+  makeOnPart,
+  makePiece,
+  type OnPart,
+  type PairOnBench,
+  type Piece,
+  type PiecePlan,
+} from '@verimend/core/trials'
 
 /** A piece with its time and weight on its machine; or why it cannot be printed. */
 export type WrittenPiece = { piece: Piece; seconds: number; grams: number } | { fault: Reason }
 
+/** What a piece is written from. */
+interface PieceToWrite {
+  pair: PairOnBench
+  plan: PiecePlan
+  header: string[]
+  /** Path of the mesh, where it is made on a person's own part. */
+  mesh?: string
+}
+
+/** A trial on a person's own part, whose mesh lies in a file. */
+async function pieceOnPart(
+  pair: PairOnBench,
+  plan: PiecePlan & { onPart: OnPart },
+  header: string[],
+  mesh: string,
+): Promise<Piece> {
+  const { default: Module } = await import('manifold-3d')
+  const kernel = await Module()
+  kernel.setup()
+  const { unit, name } = plan.onPart
+  const drawn = joined(readMeshes(readFileSync(mesh), name).map((m) => m.mesh))
+  const by = DRAWN_UNITS[unit]
+  const { solid } = solidOf(kernel, by === 1 ? drawn : placed(drawn, [by, 0, 0, 0, 0, by, 0, 0, 0, 0, by, 0]))
+  if (!solid) throw new PieceError(meshFault('mesh-no-inside', { open: 0, crowded: 0 }))
+  try {
+    return makeOnPart(kernel, solid, pair, plan, header)
+  } finally {
+    solid.delete()
+  }
+}
+
 /** What is too heavy for the event loop. Everything crosses to a thread and back as plain data. */
 export const TASKS = {
   /** Writes a test piece, and plans its motion. */
-  writePiece({ pair, plan, header }: { pair: PairOnBench; plan: PiecePlan; header: string[] }): WrittenPiece {
+  async writePiece({ pair, plan, header, mesh }: PieceToWrite): Promise<WrittenPiece> {
     try {
-      const piece = makePiece(pair, plan, header)
+      const piece =
+        plan.onPart && mesh
+          ? await pieceOnPart(pair, { ...plan, onPart: plan.onPart }, header, mesh)
+          : makePiece(pair, plan, header)
       const program = readGcode(Buffer.from(piece.gcode))
       const fed = program.e.subarray(0, program.count).reduce((s, e) => s + e, 0)
       return {
@@ -40,4 +84,4 @@ export const TASKS = {
 }
 export type JobName = keyof typeof TASKS
 export type JobInput<Name extends JobName> = Parameters<(typeof TASKS)[Name]>[0]
-export type JobOutput<Name extends JobName> = ReturnType<(typeof TASKS)[Name]>
+export type JobOutput<Name extends JobName> = Awaited<ReturnType<(typeof TASKS)[Name]>>

@@ -96,9 +96,16 @@ const GAP_ROWS: Row[] = [
   },
 ]
 
+const rowsFor = (now: PartView, then: PartView | null): Row[] =>
+  now.pieces.count > 1 || (then?.pieces.count ?? 1) > 1 ? [...ROWS, ...GAP_ROWS] : ROWS
+
+/** The figures of a plan as words, one line each. */
+export const figureLines = (view: PartView): [label: string, value: string][] =>
+  rowsFor(view, null).map((r) => [r.label, r.of(view)])
+
 /** What one plan takes and gives, and beside it the one with a change. */
 export function Figures({ now, then }: { now: PartView; then: PartView | null }) {
-  const rows = now.pieces.count > 1 || (then?.pieces.count ?? 1) > 1 ? [...ROWS, ...GAP_ROWS] : ROWS
+  const rows = rowsFor(now, then)
   return (
     <div className={styles.figures}>
       <table className={ui.plain} data-testid="figures">

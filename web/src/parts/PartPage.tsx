@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { Button, Dropdown, Input, Select } from 'antd'
-import type { PairDetail, PairSummary, PartRecord } from '@verimend/contract'
-import { recipeWith, type PartView } from '@verimend/core/casework'
+import { Button, Input, Select } from 'antd'
+import type { PairDetail, PairSummary, PartRecord, PartVersion } from '@verimend/contract'
+import { recipeWith } from '@verimend/core/casework'
 import type { Layout } from '@verimend/core/planner'
 import { figure } from '@verimend/core/quantity'
 import { partSettingsOf, type Changes } from '@verimend/core/recipe'
@@ -22,8 +22,9 @@ import { ChangesEditor } from './Changes'
 import { MeshDrop } from './MeshDrop'
 import { Figures, Forecast, PlanNotes } from './Outlook'
 import { PartPaths } from './PartPaths'
-import { saveFile } from './saveFile'
-import { Standing } from './Standing'
+import { Standing, chosenPlacing } from './Standing'
+import { StepTrial } from './StepTrial'
+import { TakeAway } from './TakeAway'
 import { useAsked, usePartWork, type OpenPart } from './usePartWork'
 import { usePartEdit } from './usePartEdit'
 import { changesFrom, changesText } from './whatIf'
@@ -101,7 +102,7 @@ function PartSheet({ part, pair }: { part: PartRecord; pair: PairDetail }) {
             part={part}
             pair={pair}
             open={open}
-            version={version.number}
+            version={version}
             layout={edit.edit.layout}
             own={edit.edit.own}
             onLayout={(patch) => edit.change({ layout: { ...edit.edit.layout, ...patch } })}
@@ -221,7 +222,7 @@ function Planned({
   part: PartRecord
   pair: PairDetail
   open: OpenPart
-  version: number
+  version: PartVersion
   layout: Layout
   own: Changes
   onLayout: (patch: Partial<Layout>) => void
@@ -247,7 +248,7 @@ function Planned({
   const something = !isNothing(tried)
   const headOf = (p: PairDetail) => [
     `Pair: ${nameOf(p)}, recipe version ${p.current}`,
-    `Part: ${part.name}, version ${version}`,
+    `Part: ${part.name}, version ${version.number}`,
   ]
   const askNow: PlanAsk = {
     pair: bench,
@@ -347,12 +348,17 @@ function Planned({
             <section className={clsx(ui.sheet, ui.stack)} aria-label="What it takes" style={{ gap: 8 }}>
               <div className={clsx(ui.row, ui.between)}>
                 <h2>What it takes</h2>
-                <Take
+                <TakeAway
                   part={part}
-                  version={version}
+                  version={version.number}
                   work={work}
-                  now={taken(askNow, now.data, pair)}
-                  then={thenView && askThen && otherPair ? taken(askThen, thenView, otherPair) : null}
+                  now={{ ask: askNow, view: now.data, pair }}
+                  then={
+                    thenView && askThen && otherPair
+                      ? { ask: askThen, view: thenView, pair: otherPair }
+                      : null
+                  }
+                  front={placings.data && (chosenPlacing(placings.data.list, layout)?.front ?? null)}
                 />
               </div>
               <Figures now={now.data} then={thenView} />
@@ -379,6 +385,15 @@ function Planned({
               onTry={(changes) => change({ changes: { ...tried.changes, ...changes } as Changes })}
             />
           </div>
+          <StepTrial
+            key={`${version.number} ${pair.id}`}
+            part={part}
+            version={version}
+            pair={pair}
+            layout={layout}
+            own={own}
+            height={now.data.reading.height}
+          />
           <PartPaths
             work={work}
             pair={pair}
@@ -390,13 +405,6 @@ function Planned({
     </>
   )
 }
-
-const taken = (ask: PlanAsk, { reading }: PartView, pair: PairDetail): Taken => ({
-  ask,
-  minutes: reading.seconds / 60,
-  grams: reading.filament.mass,
-  pair,
-})
 
 const NO_PAIRS: readonly PairSummary[] = []
 
@@ -486,88 +494,42 @@ function Keep({
   )
 }
 
-interface Taken {
-  ask: PlanAsk
-  minutes: number
-  grams: number
-  pair: PairDetail
-}
-
-/** Takes a plan away as G-code, or the part as it stands as 3MF. */
-function Take({
-  part,
-  version,
-  work,
-  now,
-  then,
-}: {
-  part: PartRecord
-  version: number
-  work: OpenPart['work']
-  now: Taken
-  then: Taken | null
-}) {
-  const client = useQueryClient()
-  const file = (end: string) =>
-    `${
-      part.name
-        .toLowerCase()
-        .replace(/[^a-z0-9]+/g, '-')
-        .replace(/^-|-$/g, '') || 'part'
-    }${end}`
-  const take = useMutation({
-    mutationFn: async (what: 'now' | 'then' | '3mf') => {
-      if (what === '3mf') {
-        const { pair, layout } = now.ask
-        saveFile(file('.3mf'), await work.run('threeMf', { layout, pair, title: part.name }), 'model/3mf')
-        return
-      }
-      const side = what === 'then' ? then! : now
-      saveFile(
-        file(what === 'then' ? '-changed.gcode' : '.gcode'),
-        await work.run('gcode', { side: what }),
-        'text/x.gcode',
-      )
-      const kept = await api.parts.addPlan(part.id, {
-        id: crypto.randomUUID(),
-        pairId: side.pair.id,
-        recipe: side.pair.current,
-        version,
-        minutes: side.minutes,
-        grams: side.grams,
-      })
-      client.setQueryData(keys.parts.one(part.id), kept)
-      await changed.part(client)
-    },
-  })
-  const items = [
-    { key: 'now', label: 'G-code, as it is' },
-    ...(then ? [{ key: 'then', label: 'G-code, with the change' }] : []),
-    { key: '3mf', label: '3MF, as it stands' },
-  ]
-  return (
-    <span className={ui.row}>
-      {!!take.error && <Problem error={take.error} />}
-      <Dropdown
-        trigger={['click']}
-        menu={{ items, onClick: ({ key }) => take.mutate(key as 'now' | 'then' | '3mf') }}
-      >
-        <Button size="small" type="primary" loading={take.isPending}>
-          Take it to print
-        </Button>
-      </Dropdown>
-    </span>
-  )
-}
-
 /** The cases a part has, and the plans that were taken away. */
 function Used({ part }: { part: PartRecord }) {
   const pairOf = usePairOf()
   const named = (id: string) => pairOf(id)?.label ?? 'a pair that is gone'
-  if (!part.cases.length && !part.plans.length) return null
+  const { pairId } = useCurrentPair()
+  const client = useQueryClient()
+  const navigate = useNavigate()
+  const size = part.versions.at(-1)!.size
+  const begin = useMutation({
+    mutationFn: () =>
+      api.cases.create(
+        pairId!,
+        part.name,
+        null,
+        Math.min(2000, Math.max(1, Math.round(Math.max(...size)))),
+        part.id,
+      ),
+    onSuccess: (c) => {
+      client.setQueryData(keys.cases.one(c.id), c)
+      void changed.cases(client)
+      void client.invalidateQueries({ queryKey: keys.parts.one(part.id) })
+      void navigate(`/cases/${c.id}`)
+    },
+  })
   return (
     <section className={clsx(ui.sheet, ui.stack)} aria-label="Where it was used">
-      <h2>Where it was used</h2>
+      <div className={clsx(ui.row, ui.between)}>
+        <h2>Where it was used</h2>
+        <Button size="small" loading={begin.isPending} onClick={() => begin.mutate()}>
+          It came out wrong: begin a case
+        </Button>
+      </div>
+      {!!begin.error && <Problem error={begin.error} />}
+      {!part.cases.length && !part.plans.length && (
+        <p className={ui.faint}>Not yet: neither a case nor a plan that was taken to print.</p>
+      )}
       <table className={ui.plain}>
         <tbody>
           {part.cases.map((c) => (

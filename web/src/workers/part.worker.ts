@@ -95,8 +95,11 @@ export interface PartTasks {
   }
   plan: { ask: { side: PlanSide } & PlanAsk; answer: PartView & { milliseconds: number } }
   layer: { ask: { side: PlanSide; layer: number }; answer: LayerPlan }
-  gcode: { ask: { side: PlanSide }; answer: string }
-  threeMf: { ask: { layout: Layout; pair: PairOnBench; title: string }; answer: Uint8Array }
+  gcode: { ask: { side: PlanSide }; answer: { text: string; sha256: string } }
+  threeMf: {
+    ask: { layout: Layout; pair: PairOnBench; own: Changes; title: string; notes: string[] }
+    answer: Uint8Array
+  }
   worth: { ask: PlanAsk; answer: ForecastChange[] }
 }
 export type PartTask = keyof PartTasks
@@ -239,15 +242,16 @@ const TASKS: {
   gcode({ side }) {
     const made = plans[side]
     if (!made) throw new Error('Nothing is planned yet.')
-    return made.gcode
+    return { text: made.gcode, sha256: bytesToHex(sha256(new TextEncoder().encode(made.gcode))) }
   },
-  async threeMf({ layout, pair, title }) {
+  async threeMf({ layout, pair, own, title, notes }) {
     await theKernel()
-    const settings = settingsFor(partSettingsOf(pair.recipe), layout)
+    const recipe = recipeWith(pair, own)
+    const settings = settingsFor(partSettingsOf(recipe), layout)
     const stood = turned(opened(), layout)
     const scaled = stood.scale([settings.scaleX / 100, settings.scaleY / 100, settings.scaleZ / 100])
     try {
-      return writeThreeMf([{ name: title, mesh: meshOf(scaled) }], title)
+      return writeThreeMf([{ name: title, mesh: meshOf(scaled) }], title, [...notes, ...settingLines(recipe)])
     } finally {
       stood.delete()
       scaled.delete()

@@ -242,12 +242,20 @@ function built(
 const escaped = (text: string) =>
   text.replace(/[^ -~\u00a0-\ud7ff]/g, ' ').replace(/[&<>"]/g, (c) => `&#${c.charCodeAt(0)};`)
 
-/** Meshes as a 3MF package in millimetres, each an object that is to be built. */
-export function writeThreeMf(parts: readonly NamedMesh[], title = 'part'): Uint8Array {
+/**
+ * Meshes as a 3MF package in millimetres, each an object that is to be built.
+ * @param notes lines for its description
+ */
+export function writeThreeMf(
+  parts: readonly NamedMesh[],
+  title = 'part',
+  notes: readonly string[] = [],
+): Uint8Array {
   const xml: string[] = [
     '<?xml version="1.0" encoding="UTF-8"?>',
     '<model unit="millimeter" xml:lang="en" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02">',
     `<metadata name="Title">${escaped(title)}</metadata>`,
+    ...(notes.length ? [`<metadata name="Description">${escaped(notes.join('; '))}</metadata>`] : []),
     '<resources>',
   ]
   const f = (v: number) => String(Number(v.toFixed(5)))

@@ -54,6 +54,9 @@ export const pieceFaultSentences: Sentences<PieceFaults> = {
     return `${label} is from ${low} to ${high} ${unit}.`
   },
   'too-wide': plain('This piece is too large for the bed: take fewer steps.'),
+  'not-on-part': ({ piece }) => `${PIECES[piece].name} is a piece of its own: it cannot be made on a part.`,
+  'bands-too-low': ({ count, least }) =>
+    `${count} bands are too many for these heights: each needs ${quantity(least, 'mm', 1)} at least.`,
   'too-many-layers': plain('These are more layers than can be laid: take higher ones.'),
   'too-tall': plain('This piece is too tall for the machine: take fewer steps.'),
 }
