@@ -23,20 +23,21 @@ const project = (name, extra = {}) => ({
   moduleNameMapper,
   ...extra,
 })
+/** Packages that come as modules only. */
+const asModules = {
+  moduleNameMapper: {
+    ...moduleNameMapper,
+    '^manifold-3d$': '<rootDir>/../node_modules/manifold-3d/manifold.js',
+    '^three$': '<rootDir>/../node_modules/three/build/three.module.js',
+  },
+  transform: { ...transform, '^.+\\.js$': transform['^.+\\.tsx?$'] },
+  transformIgnorePatterns: ['/node_modules/(?!(manifold-3d|clipper2-ts|three)/)'],
+}
 export default {
   // a test that hangs is ended; a slow machine is not. It counts here only, not within a project.
   testTimeout: 120_000,
   projects: [
-    project('core', {
-      // these come as modules only
-      moduleNameMapper: {
-        ...moduleNameMapper,
-        '^manifold-3d$': '<rootDir>/../node_modules/manifold-3d/manifold.js',
-        '^three$': '<rootDir>/../node_modules/three/build/three.module.js',
-      },
-      transform: { ...transform, '^.+\\.js$': transform['^.+\\.tsx?$'] },
-      transformIgnorePatterns: ['/node_modules/(?!(manifold-3d|clipper2-ts|three)/)'],
-    }),
+    project('core', asModules),
     project('contract'),
     project('web', {
       testEnvironment: 'jsdom',
@@ -51,6 +52,7 @@ export default {
       },
     }),
     project('server', {
+      ...asModules,
       globalSetup: '<rootDir>/test/database.mjs',
       globalTeardown: '<rootDir>/test/database-stop.mjs',
     }),

@@ -6,7 +6,7 @@ beforeAll(() => app.start())
 afterAll(() => app.stop())
 
 const UNKNOWN = '00000000-0000-4000-8000-000000000000'
-const NOUNS = ['machines', 'filaments', 'pairs', 'cases', 'trials'] as const
+const NOUNS = ['machines', 'filaments', 'pairs', 'cases', 'trials', 'parts'] as const
 const PLACES = [UNKNOWN, '%00', '..%2F..%2Fetc', `'%20OR%201=1--`, 'x'.repeat(300), '-1']
 const BODIES: unknown[] = [
   undefined,

@@ -98,7 +98,7 @@ const MACHINE_WEIGHT = 0.25
 /** What changing a setting takes a person, minutes. From memory. */
 const TO_CHANGE = 1
 /** A change that lowers a chance by less is none. */
-const LEAST_LOWERED = 0.002
+const LEAST_LOWERED = 0.005
 
 /** Mends that may be tried before the print, each a setting of its own. */
 function candidates(

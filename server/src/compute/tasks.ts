@@ -21,6 +21,7 @@ import {
   type Piece,
   type PiecePlan,
 } from '@verimend/core/trials'
+import { loadKernel } from './kernel'
 
 /** A piece with its time and weight on its machine; or why it cannot be printed. */
 export type WrittenPiece = { piece: Piece; seconds: number; grams: number } | { fault: Reason }
@@ -41,9 +42,7 @@ async function pieceOnPart(
   header: string[],
   mesh: string,
 ): Promise<Piece> {
-  const { default: Module } = await import('manifold-3d')
-  const kernel = await Module()
-  kernel.setup()
+  const kernel = await loadKernel()
   const { unit, name } = plan.onPart
   const drawn = joined(readMeshes(readFileSync(mesh), name).map((m) => m.mesh))
   const by = DRAWN_UNITS[unit]

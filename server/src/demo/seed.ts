@@ -14,6 +14,7 @@ import { readPath } from '@verimend/core/toolpath'
 import { NO_READING } from '@verimend/core/trials'
 import { BlobsService } from '../blobs/blobs.service'
 import { AttemptsService } from '../cases/attempts.service'
+import { loadKernel } from '../compute/kernel'
 import { CasesService } from '../cases/cases.service'
 import { FilesService } from '../cases/files.service'
 import {
@@ -299,9 +300,7 @@ async function fill(app: INestApplication): Promise<void> {
 
 /** The parts of the table, their meshes kept as files. @returns their ids by name */
 async function seedParts(app: INestApplication): Promise<Map<string, string>> {
-  const { default: Module } = await import('manifold-3d')
-  const kernel = await Module()
-  kernel.setup()
+  const kernel = await loadKernel()
   const ids = new Map<string, string>()
   for (const { name, file, make } of DEMO_PARTS) {
     const solid = make(kernel)

@@ -87,7 +87,8 @@ function Reader({ t }: { t: Trial }) {
     <div className={styles.reader} data-testid="reader" data-cell={cell.id}>
       <div className={clsx(ui.row, ui.between)}>
         <Link to={`/trials/${t.id}`}>
-          {PIECES[t.plan.piece].name}, trial {t.number}
+          {PIECES[t.plan.piece].name}
+          {t.plan.onPart && ` on ${t.plan.onPart.name}`}, trial {t.number}
         </Link>
         <span className={clsx(ui.faint, ui.figure)}>
           {read} of {of}

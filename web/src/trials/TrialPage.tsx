@@ -47,7 +47,8 @@ function TrialSheet({ t, pair }: { t: Trial; pair: PairDetail }) {
     <>
       <div className={ui.pagehead}>
         <h1>
-          {d.name}, trial {t.number}
+          {d.name}
+          {t.plan.onPart && ` on ${t.plan.onPart.name}`}, trial {t.number}
         </h1>
         {t.adoptedVersion !== null && (
           <span className={clsx(ui.tag, ui.good)}>in version {t.adoptedVersion}</span>

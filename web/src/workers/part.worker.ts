@@ -262,7 +262,7 @@ const TASKS: {
     const bench = { ...pair, recipe: recipeWith(pair, own) }
     const base = planOnPair(k, opened(), { pair: bench, layout, title, notes, today, known: [plans.now] })
     const { x, y, z } = base.view.reading.build.size ?? { x: 0, y: 0, z: 0 }
-    const most = 6
+    const most = 12
     let tried = 0
     const replan = (recipe: PairOnBench['recipe']): PathReading | null => {
       step(tried++ / most)
