@@ -29,6 +29,7 @@ import {
   type Kernel,
   type Mesh,
   type Placement,
+  type Solid,
 } from '../src/geometry'
 import { say } from '../src/words'
 import { kernelReady } from './lib/kernel'
@@ -386,4 +387,21 @@ test('many faces are welded and matched in one go', () => {
   expect(read.vertices.length).toBe(big.vertices.length)
   expect(topologyOf(read).open).toBe(0)
   expect(mendMesh(read).shells).toBe(1)
+})
+
+test('shells that cross become one, hollows stay hollow, what stands apart stays apart', () => {
+  const { Manifold } = k
+  const two = (...of: Solid[]) => solidOf(k, joined(of.map(meshOf))).solid!
+  const leg = Manifold.cube([8, 20, 14])
+  const plate = Manifold.cube([44, 20, 2]).translate([0, 0, 13])
+  const crossed = two(leg, plate)
+  expect(crossed.volume()).toBeCloseTo(8 * 20 * 13 + 44 * 20 * 2, 3)
+  expect(crossed.decompose()).toHaveLength(1)
+  const box = Manifold.cube([20, 20, 20])
+  const hollow = meshOf(Manifold.cube([10, 10, 10]).translate([5, 5, 5]))
+  const shell = solidOf(k, joined([meshOf(box), { ...hollow, triangles: flipped(hollow.triangles) }])).solid!
+  expect(shell.volume()).toBeCloseTo(8000 - 1000, 3)
+  const apart = two(box, Manifold.cube([5, 5, 5]).translate([30, 0, 0]))
+  expect(apart.decompose()).toHaveLength(2)
+  expect(apart.volume()).toBeCloseTo(8125, 3)
 })

@@ -25,10 +25,17 @@ export function scoped<T>(work: (keep: <O extends { delete: () => void }>(object
   }
 }
 
-/** Rings as an area; overlaps become one. */
-export const areaOf = (kernel: Kernel, rings: readonly Ring[]): Area =>
+/**
+ * Rings as an area; overlaps become one.
+ * @param fill whether a ring within another one is a hole by its turning only, or whatever way it turns
+ */
+export const areaOf = (
+  kernel: Kernel,
+  rings: readonly Ring[],
+  fill: 'Positive' | 'NonZero' = 'Positive',
+): Area =>
   rings.length
-    ? new kernel.CrossSection(rings as unknown as [number, number][][])
+    ? new kernel.CrossSection(rings as unknown as [number, number][][], fill)
     : kernel.CrossSection.square([0, 0])
 
 /** Area of a ring, mm²; below zero for a hole. */

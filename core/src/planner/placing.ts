@@ -1,5 +1,5 @@
 import { convexHull, distanceInside, type Place } from '../geometry/hull'
-import { ringArea, scoped, type Area, type Kernel, type Ring, type Solid } from '../geometry/kernel'
+import { areaOf, ringArea, scoped, type Area, type Kernel, type Ring, type Solid } from '../geometry/kernel'
 import { faceOf, triangleCount, type Mesh, type Placement } from '../geometry/mesh/mesh'
 import { meshOf } from '../geometry/mesh/solid'
 import { topologyOf } from '../geometry/mesh/topology'
@@ -335,13 +335,15 @@ export function frontOf(kernel: Kernel, solid: Solid): FrontView {
       })
     }
     faces.sort((a, b) => b.area - a.area)
+    if (!faces.length) return { outline, hanging: [] }
     const hanging = keep(
-      new kernel.CrossSection(
-        faces.slice(0, DRAWN_FACES).map((f) => f.ring) as unknown as [number, number][][],
+      areaOf(
+        kernel,
+        faces.slice(0, DRAWN_FACES).map((f) => f.ring),
         'NonZero',
       ),
     )
-    return { outline, hanging: faces.length ? ringsOf(keep(hanging.simplify(0.05))) : [] }
+    return { outline, hanging: ringsOf(keep(hanging.simplify(0.05))) }
   })
 }
 /** Height at which a level face is drawn, mm. */

@@ -111,7 +111,7 @@ export function Figures({ now, then }: { now: PartView; then: PartView | null })
       <table className={ui.plain} data-testid="figures">
         <thead>
           <tr>
-            <th />
+            <th>What</th>
             <th className={ui.num}>As it is</th>
             {then && <th className={ui.num}>With the change</th>}
             {then && <th className={ui.num}>Differs</th>}

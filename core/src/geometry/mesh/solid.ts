@@ -1,6 +1,6 @@
-import type { Kernel, Solid } from '../kernel'
+import { scoped, type Kernel, type Solid } from '../kernel'
 import { mendMesh, type MendedMesh } from './mend'
-import { withPlacesJoined, type Mesh } from './mesh'
+import { flipped, withPlacesJoined, type Mesh } from './mesh'
 
 /** A mesh as a solid, with what had to be put right; null where it has no inside even so. */
 export interface MadeSolid {
@@ -22,12 +22,32 @@ function whole(kernel: Kernel, { vertices, triangles }: Mesh): Solid | null {
   return null
 }
 
+/** Shells that cross become one, shells that look inwards hollows in what they lie in; what stands apart stays apart. */
+function merged(kernel: Kernel, solid: Solid): Solid {
+  return scoped((keep) => {
+    keep(solid)
+    const shells = solid.decompose().map(keep)
+    const outer = shells.filter((s) => s.volume() > 0)
+    const hollows = shells.filter((s) => s.volume() < 0)
+    const body = kernel.Manifold.union(outer)
+    if (!hollows.length) return body
+    keep(body)
+    const inside = hollows.flatMap((s) => {
+      const { vertices, triangles } = meshOf(s)
+      const filled = whole(kernel, { vertices, triangles: flipped(triangles) })
+      return filled ? [keep(filled)] : []
+    })
+    return body.subtract(keep(kernel.Manifold.union(inside)))
+  })
+}
+
 /**
  * Makes a solid of a mesh: as it is where it is whole, else mended first. Whoever asks gives it back with `delete()`.
  */
 export function solidOf(kernel: Kernel, mesh: Mesh): MadeSolid {
   const mended = mendMesh(withPlacesJoined(mesh))
-  return { solid: whole(kernel, mended.mesh), mended }
+  const solid = whole(kernel, mended.mesh)
+  return { solid: solid && mended.shells > 1 ? merged(kernel, solid) : solid, mended }
 }
 
 /** A solid's surface as a mesh. */

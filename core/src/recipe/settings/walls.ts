@@ -3,6 +3,20 @@ import type { PathReading } from '../../toolpath/reading'
 import { entriesOf, whenSome, type ValuesByKey } from './types'
 
 const { number, choice, toggle } = entriesOf('walls')
+/** Less of what fills than this share of the walls' length: there is no room between the walls. Common practice, no source. */
+const ROOM = 0.15
+/** A part too thin for all of its walls, and so for what lies within them: it says nothing of either. */
+function isThin(r: PathReading, recipe: ValuesByKey): boolean {
+  const length = (...of: Feature[]) => of.reduce<number>((sum, f) => sum + r.features[f].length, 0)
+  return (
+    r.build.walls !== null &&
+    r.build.walls > 1 &&
+    r.build.walls < Number(recipe.wallCount.value) &&
+    length(Feature.Solid, Feature.Infill) < ROOM * length(Feature.Outer, Feature.Inner)
+  )
+}
+const noRoom = (r: PathReading, recipe: ValuesByKey) => isSpiral(r, recipe) || isThin(r, recipe)
+
 /** A file with one rising wall, where that is meant, has no more walls and no top. */
 const isSpiral = (r: PathReading, recipe: ValuesByKey) => r.spiral && recipe.spiral.value === true
 const ofNozzle = { shareOf: 'nozzle-diameter' }
@@ -44,7 +58,7 @@ export const WALLS = {
     inFile: {
       read: (r) => (r.spiral ? 1 : r.build.walls),
       leftover: (v) => v === 1,
-      explained: isSpiral,
+      explained: noRoom,
     },
   }),
   firstWalls: number(
@@ -67,17 +81,21 @@ export const WALLS = {
     inFile: {
       read: (r) => (r.spiral ? 0 : r.build.topLayers),
       leftover: (v) => v === 0,
-      explained: isSpiral,
+      explained: noRoom,
     },
   }),
   bottomLayers: number('Bottom layers', 'layers', [0, 30, 1], 'Solid layers at the base.', {
     aka: ['bottom thickness', 'floor'],
-    inFile: { read: (r) => r.build.bottomLayers, leftover: (v) => v === 0 },
+    inFile: { read: (r) => r.build.bottomLayers, leftover: (v) => v === 0, explained: noRoom },
   }),
   sparseDensity: number('Infill density', '%', [0, 100, 1], 'Share of the inside that is plastic.', {
     aka: ['infill percentage', 'fill'],
     percentOf: 'a solid inside',
-    inFile: { read: (r) => r.build.sparseDensity, slack: (recipe) => 4 + 0.25 * recipe },
+    inFile: {
+      read: (r) => r.build.sparseDensity,
+      slack: (recipe) => 4 + 0.25 * recipe,
+      explained: isThin,
+    },
     up: 'stiffer',
     down: 'softer, lighter',
   }),
