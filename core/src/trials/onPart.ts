@@ -1,35 +1,26 @@
 import { scoped, type Kernel, type Solid } from '../geometry/kernel'
-import type { DrawnUnit } from '../geometry/mesh/units'
 import { planMotion } from '../motion/timeline'
-import { layPart, type Layout } from '../planner/layout'
+import { layPart } from '../planner/layout'
 import { PlanError } from '../planner/planError'
 import { writePlan } from '../planner/program'
-import { layOver } from '../recipe/edits'
+import { layOver, type Changes } from '../recipe/edits'
 import { deriveRecipe, inheritedIn, partSettingsOf, pinsOf, type RecipeValues } from '../recipe/derive'
-import type { Changes } from '../recipe/edits'
 import { said } from '../quantity/reason'
 import { readGcode } from '../gcode/reader/reader'
 import { pieceFault } from './reasons'
 import { PieceError, planFault } from './plan'
 import { PIECES } from './pieces'
 import type { PairOnBench } from './pieces/piece'
-import { stepValues, type Cell, type Piece, type PieceId, type PiecePlan, type VariedKey } from './types'
+import {
+  stepValues,
+  type Cell,
+  type OnPart,
+  type Piece,
+  type PieceId,
+  type PiecePlan,
+  type VariedKey,
+} from './types'
 import { variedOf } from './varied'
-
-/** A person's own part as the piece: the steps go up its height. */
-export interface OnPart {
-  partId: string
-  name: string
-  version: number
-  sha256: string
-  unit: DrawnUnit
-  layout: Layout
-  /** What of the recipe is otherwise for this part. */
-  own: Changes
-  /** Heights between which the steps lie, mm. */
-  from: number
-  to: number
-}
 
 /** What can be stepped on a part, and the trial that reads it. */
 export const STEPPED_ON_PART: readonly { piece: PieceId; key: VariedKey }[] = [

@@ -3,7 +3,9 @@ import type { SizeAxis } from '../measurement/types'
 import { TRIAL_IDS, type TrialId } from '../knowledge/checks'
 import type { NumberKey } from '../recipe/settings'
 import type { CriterionId } from './criteria'
-import type { OnPart } from './onPart'
+import type { DrawnUnit } from '../geometry/mesh/units'
+import type { Layout } from '../planner/layout'
+import type { Changes } from '../recipe/edits'
 
 /** A trial that is a test piece; a designed set is prints of the part itself. Ids are stable. */
 export type PieceId = Exclude<TrialId, 'designed-set'>
@@ -56,6 +58,21 @@ export interface Steps {
   from: number
   to: number
   count: number
+}
+
+/** A person's own part as the piece: the steps go up its height. */
+export interface OnPart {
+  partId: string
+  name: string
+  version: number
+  sha256: string
+  unit: DrawnUnit
+  layout: Layout
+  /** What of the recipe is otherwise for this part. */
+  own: Changes
+  /** Heights between which the steps lie, mm. */
+  from: number
+  to: number
 }
 
 /** What a piece is made from, besides machine and recipe. */

@@ -16,7 +16,7 @@ import { useUndo } from '../components/useUndo'
 import { onBench } from '../pairs/onBench'
 import { useCurrentPair } from '../pairs/PairContext'
 import { usePairOf } from '../pairs/usePairOf'
-import type { PlanAsk } from '../workers/part.worker'
+import type { OpenedMesh, PlanAsk } from '../workers/part.worker'
 import { AboveDrawing } from './AboveDrawing'
 import { ChangesEditor } from './Changes'
 import { MeshDrop } from './MeshDrop'
@@ -25,7 +25,8 @@ import { PartPaths } from './PartPaths'
 import { Standing, chosenPlacing } from './Standing'
 import { StepTrial } from './StepTrial'
 import { TakeAway } from './TakeAway'
-import { useAsked, usePartWork, type OpenPart } from './usePartWork'
+import type { PartWork } from './partWork'
+import { useAsked, usePartWork } from './usePartWork'
 import { usePartEdit } from './usePartEdit'
 import { changesFrom, changesText } from './whatIf'
 import { Working } from './Working'
@@ -53,7 +54,6 @@ const nameOf = (pair: PairDetail) => `${pair.filament.filament.name} on ${pair.m
 function PartSheet({ part, pair }: { part: PartRecord; pair: PairDetail }) {
   const [number, setNumber] = useState<number | null>(null)
   const version = part.versions.find((v) => v.number === number) ?? part.versions.at(-1)!
-  const open = usePartWork(version)
   const edit = usePartEdit(part)
   const [replacing, setReplacing] = useState(false)
   const client = useQueryClient()
@@ -94,27 +94,37 @@ function PartSheet({ part, pair }: { part: PartRecord; pair: PairDetail }) {
             }}
           />
         )}
-        {open.error ? (
-          <Problem error={open.error} />
-        ) : open.opened ? (
-          <Planned
-            key={version.number}
-            part={part}
-            pair={pair}
-            open={open}
-            version={version}
-            layout={edit.edit.layout}
-            own={edit.edit.own}
-            onLayout={(patch) => edit.change({ layout: { ...edit.edit.layout, ...patch } })}
-            onOwn={(own) => edit.change({ own })}
-          />
-        ) : (
-          <Waiting tall={420} />
-        )}
+        <OpenVersion
+          key={`${version.sha256} ${version.unit}`}
+          part={part}
+          pair={pair}
+          version={version}
+          layout={edit.edit.layout}
+          own={edit.edit.own}
+          onLayout={(patch) => edit.change({ layout: { ...edit.edit.layout, ...patch } })}
+          onOwn={(own) => edit.change({ own })}
+        />
         <Used part={part} />
       </div>
     </>
   )
+}
+
+interface OfPart {
+  part: PartRecord
+  pair: PairDetail
+  version: PartVersion
+  layout: Layout
+  own: Changes
+  onLayout: (patch: Partial<Layout>) => void
+  onOwn: (own: Changes) => void
+}
+
+/** A version of a part, while its worker has it open. */
+function OpenVersion(props: OfPart) {
+  const open = usePartWork(props.version)
+  if (open.error) return <Problem error={open.error} />
+  return open.opened ? <Planned {...props} work={open.work} opened={open.opened} /> : <Waiting tall={420} />
 }
 
 function Head({
@@ -212,22 +222,14 @@ const isNothing = ({ changes, layout, pairId }: WhatIf) =>
 function Planned({
   part,
   pair,
-  open: { work, opened },
+  work,
+  opened,
   version,
   layout,
   own,
   onLayout,
   onOwn,
-}: {
-  part: PartRecord
-  pair: PairDetail
-  open: OpenPart
-  version: PartVersion
-  layout: Layout
-  own: Changes
-  onLayout: (patch: Partial<Layout>) => void
-  onOwn: (own: Changes) => void
-}) {
+}: OfPart & { work: PartWork; opened: OpenedMesh }) {
   const [params, setParams] = useSearchParams()
   const [tried, setTried] = useState<WhatIf>(() => ({
     ...NOTHING,
@@ -286,7 +288,7 @@ function Planned({
   return (
     <>
       <Standing
-        opened={opened!}
+        opened={opened}
         placings={placings.data}
         layout={trying ? thenLayout : layout}
         fits={placings.data?.fits ?? null}

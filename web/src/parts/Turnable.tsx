@@ -89,25 +89,39 @@ function geometryOf(
   return { geometry, radius }
 }
 
-/** Looks at the middle from a side and a height, all of the part in sight. */
-function Look({ azimuth, elevation, radius }: { azimuth: number; elevation: number; radius: number }) {
+interface Side {
+  azimuth: number
+  elevation: number
+}
+
+/** Puts a camera where it looks at the middle from a side and a height, with all of a part in sight. */
+function lookFrom(
+  camera: OrthographicCamera,
+  { azimuth, elevation }: Side,
+  radius: number,
+  side: number,
+): void {
+  const r = 4 * radius
+  camera.up.set(0, 0, 1)
+  camera.position.set(
+    r * Math.cos(elevation) * Math.sin(azimuth),
+    -r * Math.cos(elevation) * Math.cos(azimuth),
+    r * Math.sin(elevation),
+  )
+  camera.near = 0.1
+  camera.far = 10 * r
+  camera.zoom = side / (2.15 * radius)
+  camera.lookAt(0, 0, 0)
+  camera.updateProjectionMatrix()
+}
+
+function Look({ azimuth, elevation, radius }: Side & { radius: number }) {
   const { camera, size, invalidate } = useThree()
+  const side = Math.min(size.width, size.height)
   useEffect(() => {
-    const c = camera as OrthographicCamera
-    const r = 4 * radius
-    c.up.set(0, 0, 1)
-    c.position.set(
-      r * Math.cos(elevation) * Math.sin(azimuth),
-      -r * Math.cos(elevation) * Math.cos(azimuth),
-      r * Math.sin(elevation),
-    )
-    c.near = 0.1
-    c.far = 10 * r
-    c.zoom = Math.min(size.width, size.height) / (2.15 * radius)
-    c.lookAt(0, 0, 0)
-    c.updateProjectionMatrix()
+    lookFrom(camera as OrthographicCamera, { azimuth, elevation }, radius, side)
     invalidate()
-  }, [camera, size, azimuth, elevation, radius, invalidate])
+  }, [camera, side, azimuth, elevation, radius, invalidate])
   return null
 }
 

@@ -45,6 +45,7 @@ export class PartWork {
 
   /** Reads a mesh file and makes it solid; later tasks are of this part. */
   open(ask: PartTasks['open']['ask'], onShare?: (share: number) => void, signal?: AbortSignal) {
+    this.ended = false
     this.toOpen = ask
     return this.run('open', ask, onShare, signal)
   }

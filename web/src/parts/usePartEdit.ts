@@ -27,25 +27,30 @@ export function usePartEdit(part: PartRecord) {
     if (!pending.current && part.rev > rev.current) rev.current = part.rev
   }, [part.rev])
   const send = useCallback(async () => {
-    if (busy.current || !pending.current) return
-    const what = pending.current
-    pending.current = null
+    if (busy.current) return
     busy.current = true
     try {
-      const kept = await api.parts.update(part.id, { ...what, rev: rev.current })
-      rev.current = kept.rev
-      client.setQueryData(keys.parts.one(part.id), kept)
-      void changed.part(client)
-      setError(null)
-    } catch (e) {
-      pending.current ??= what
-      if (e instanceof ApiProblem && e.problem.status === 409) setConflict(e.problem.current as PartRecord)
-      else setError(e)
-      return
+      // what was typed while a change was on its way goes next
+      while (pending.current) {
+        const what: PartEdit = pending.current
+        pending.current = null
+        try {
+          const kept = await api.parts.update(part.id, { ...what, rev: rev.current })
+          rev.current = kept.rev
+          client.setQueryData(keys.parts.one(part.id), kept)
+          void changed.part(client)
+          setError(null)
+        } catch (e) {
+          pending.current ??= what
+          if (e instanceof ApiProblem && e.problem.status === 409)
+            setConflict(e.problem.current as PartRecord)
+          else setError(e)
+          return
+        }
+      }
     } finally {
       busy.current = false
     }
-    if (pending.current) void send()
   }, [client, part.id])
   const change = useCallback(
     (patch: Partial<PartEdit>) => {

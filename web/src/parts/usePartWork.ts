@@ -1,5 +1,5 @@
 import type { PartVersion } from '@verimend/contract'
-import { useEffect, useState, useSyncExternalStore } from 'react'
+import { useEffect, useRef, useState, useSyncExternalStore } from 'react'
 import { api } from '../api/client'
 import type { OpenedMesh, PartTask, PartTasks } from '../workers/part.worker'
 import { PartWork, wasEnded } from './partWork'
@@ -8,35 +8,23 @@ import { PartWork, wasEnded } from './partWork'
 export interface OpenPart {
   work: PartWork
   opened: OpenedMesh | null
-  share: number
   error: unknown
 }
 
-/** Opens a version of a part in a worker of its own, as long as it is looked at. */
-export function usePartWork(version: PartVersion): OpenPart {
-  const [state, setState] = useState<OpenPart>(() => ({
-    work: new PartWork(),
-    opened: null,
-    share: 0,
-    error: null,
-  }))
-  const { sha256, fileName, unit } = version
+/** Opens a version of a part in a worker of its own, as long as it is looked at; whoever uses it is made anew for another. */
+export function usePartWork({ sha256, fileName, unit }: PartVersion): OpenPart {
+  const [work] = useState(() => new PartWork())
+  const [state, setState] = useState<Omit<OpenPart, 'work'>>({ opened: null, error: null })
   useEffect(() => {
-    const work = new PartWork()
-    setState({ work, opened: null, share: 0, error: null })
-    work
-      .open({ source: api.blobs.href(sha256), name: fileName, unit }, (share) =>
-        setState((s) => (s.work === work ? { ...s, share } : s)),
-      )
-      .then(
-        (opened) => setState((s) => (s.work === work ? { ...s, opened } : s)),
-        (error: unknown) => {
-          if (!wasEnded(error)) setState((s) => (s.work === work ? { ...s, error } : s))
-        },
-      )
+    work.open({ source: api.blobs.href(sha256), name: fileName, unit }).then(
+      (opened) => setState({ opened, error: null }),
+      (error: unknown) => {
+        if (!wasEnded(error)) setState({ opened: null, error })
+      },
+    )
     return () => work.end()
-  }, [sha256, fileName, unit])
-  return state
+  }, [work, sha256, fileName, unit])
+  return { work, ...state }
 }
 
 /** The newest answer of a task, and how the next one comes on. */
@@ -47,12 +35,20 @@ export interface Asked<T> {
   error: unknown
   /** Ends what is under way; the last answer stays. */
   cancel: () => void
-  /** Asks again after it was ended. */
+  /** Asks again after it failed or was ended. */
   again: () => void
 }
 
 /** How long changes rest before they are worked out, ms. */
 const REST = 180
+
+interface Known<T> {
+  data: T | null
+  error: unknown
+  /** The question that was answered, failed or ended last. */
+  settled: string | null
+  share: { of: string; share: number } | null
+}
 
 /**
  * Keeps the answer of a task on a part. A newer question ends an older one that is still worked on.
@@ -63,40 +59,35 @@ export function useAsked<T extends PartTask>(
   task: T,
   ask: PartTasks[T]['ask'] | null,
 ): Asked<PartTasks[T]['answer']> {
-  type Answer = PartTasks[T]['answer']
   const generation = useSyncExternalStore(work.subscribe, () => work.generation)
   const [tries, setTries] = useState(0)
-  const [state, setState] = useState<{
-    data: Answer | null
-    pending: boolean
-    share: number
-    error: unknown
-  }>({ data: null, pending: false, share: 0, error: null })
-  const [ending, setEnding] = useState<AbortController | null>(null)
+  const [known, setKnown] = useState<Known<PartTasks[T]['answer']>>({
+    data: null,
+    error: null,
+    settled: null,
+    share: null,
+  })
+  const ending = useRef<AbortController | null>(null)
   const key = ask ? JSON.stringify(ask) : null
+  const question = key === null ? null : `${generation} ${tries} ${key}`
   useEffect(() => {
-    if (key === null) {
-      setState((s) => (s.pending || s.error ? { ...s, pending: false, error: null } : s))
-      return
-    }
+    if (question === null || key === null) return
     const controller = new AbortController()
-    setEnding(controller)
-    setState((s) => ({ ...s, pending: true, share: 0, error: null }))
+    ending.current = controller
     const wait = setTimeout(() => {
       work
         .run(
           task,
           JSON.parse(key) as PartTasks[T]['ask'],
-          (share) => setState((s) => ({ ...s, share })),
+          (share) => setKnown((k) => ({ ...k, share: { of: question, share } })),
           controller.signal,
         )
         .then(
           (data) => {
-            if (!controller.signal.aborted) setState({ data, pending: false, share: 1, error: null })
+            if (!controller.signal.aborted) setKnown({ data, error: null, settled: question, share: null })
           },
           (error: unknown) => {
-            if (wasEnded(error)) return
-            setState((s) => ({ ...s, pending: false, error }))
+            if (!wasEnded(error)) setKnown((k) => ({ ...k, error, settled: question }))
           },
         )
     }, REST)
@@ -104,12 +95,16 @@ export function useAsked<T extends PartTask>(
       clearTimeout(wait)
       controller.abort()
     }
-  }, [work, task, key, generation, tries])
+  }, [work, task, key, question])
+  const pending = question !== null && known.settled !== question
   return {
-    ...state,
+    data: known.data,
+    pending,
+    share: known.share?.of === question ? known.share.share : 0,
+    error: pending || question === null ? null : known.error,
     cancel: () => {
-      ending?.abort()
-      setState((s) => ({ ...s, pending: false }))
+      ending.current?.abort()
+      setKnown((k) => ({ ...k, error: null, settled: question }))
     },
     again: () => setTries((n) => n + 1),
   }
