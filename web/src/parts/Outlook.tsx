@@ -10,8 +10,10 @@ import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './parts.module.css'
 
-const signed = (v: number, digits: number) =>
-  `${v > 0 ? '+' : v < 0 ? '−' : '±'}${figure(Math.abs(v), digits)}`
+const signed = (v: number, digits: number) => {
+  const size = figure(Math.abs(v), digits)
+  return Number(size) === 0 ? '±0' : `${v < 0 ? '−' : '+'}${size}`
+}
 
 interface Row {
   id: string
@@ -151,8 +153,7 @@ export function PlanNotes({ view }: { view: PartView }) {
       )}
       {left.includes('supports') && (
         <p className={clsx(ui.notice, ui.caution)}>
-          No supports: nothing hangs beyond their angle, or there is no way to it. From the part too may reach
-          it.
+          No supports were laid: nothing hangs past their angle, or they find no way to it.
         </p>
       )}
       {out ? (
