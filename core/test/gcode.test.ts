@@ -4,7 +4,7 @@ import { deriveRecipe, printSettingsOf } from '../src/recipe'
 import { say } from '../src/words'
 import { hand } from './lib/diagnose'
 import { tries } from './lib/property'
-import { GcodeError, GcodeReader, readGcode } from '../src/gcode'
+import { GcodeError, GcodeReader, GcodeWriter, readGcode } from '../src/gcode'
 import { readPath, type PathReading } from '../src/toolpath'
 import { writePart, type PartOptions } from '../src/planner'
 
@@ -261,4 +261,27 @@ describe('files that are no G-code', () => {
       tries(100),
     )
   })
+})
+
+test('numbers are written to so many decimals, without zeros at their end', () => {
+  const on = DEMO_MACHINES.greenhouse
+  const settings = printSettingsOf(deriveRecipe({ machine: on, filament: demoFilaments('2026-01-01').fern }))
+  fc.assert(
+    fc.property(fc.double({ min: 0.02, max: 200, noNaN: true }), (x) => {
+      const g = new GcodeWriter(on, settings)
+      g.travel(x, 10, 1)
+      const word = / X(\S+)/.exec(g.text())
+      if (!word) return
+      expect(word[1]).toBe(String(Math.round(x * 1000) / 1000))
+      g.line(x, 10 + x / 3, 0.4, 0.2, 30, 1)
+      const fed = / E(\S+)/.exec(
+        g
+          .text()
+          .split('\n')
+          .findLast((l) => l.includes(' Y'))!,
+      )![1]
+      expect(fed).toMatch(/^\d+(\.\d{0,4}[1-9])?$/)
+    }),
+    tries(200),
+  )
 })

@@ -3,9 +3,29 @@ import { commandsOf, type Commands } from '../machine/commands'
 import type { Machine } from '../machine/machine'
 import type { NumericPrintSetting, PrintSettings } from './printSettings'
 
-const f = (v: number, digits = 3) => {
-  const k = 10 ** digits
-  return String(Math.round(v * k) / k + 0) // + 0: no minus before a zero
+const POWERS = [1, 10, 100, 1e3, 1e4, 1e5, 1e6]
+/** Thousandths as words, with zeros at their end and without. */
+const WHOLE = Array.from({ length: 1000 }, (_, i) => String(i).padStart(3, '0'))
+const TRIMMED = WHOLE.map((w) => w.replace(/0+$/, ''))
+
+/**
+ * A number with at most so many decimals, without zeros at its end. Files are mostly numbers: whole ones become words several
+ * times as fast as broken ones do.
+ */
+function f(v: number, digits = 3): string {
+  const scaled = Math.round(v * POWERS[digits])
+  if (!Number.isSafeInteger(scaled)) return String(v)
+  const size = Math.abs(scaled)
+  const whole = Math.floor(size / POWERS[digits])
+  const rest = size - whole * POWERS[digits]
+  const sign = scaled < 0 ? '-' : ''
+  if (rest === 0) return `${sign}${whole}`
+  // in thousandths, and what is finer
+  const fine = digits > 3 ? POWERS[digits - 3] : 1
+  const thousandths = digits > 3 ? Math.floor(rest / fine) : rest * POWERS[3 - digits]
+  const left = digits > 3 ? rest - thousandths * fine : 0
+  if (left === 0) return `${sign}${whole}.${TRIMMED[thousandths]}`
+  return `${sign}${whole}.${WHOLE[thousandths]}${TRIMMED[left * POWERS[6 - digits]]}`
 }
 
 /** Heat at which a nozzle is soft enough to be level with and does not run yet, °C. Common practice, no source. */

@@ -3,7 +3,10 @@ import type { Point } from '../geometry/shapes'
 import { isInside } from './fill'
 
 /** Way from point to point along a wave, as a share of its period. */
-const STEP = 1 / 24
+const STEP = 1 / 12
+// taken once: they are called very often
+const { acos, atan2, cos, hypot, sin } = Math
+
 /** Halvings until the edge is met. */
 const HALVINGS = 12
 
@@ -30,7 +33,7 @@ export function gyroidLines(rings: readonly Ring[], apart: number, z: number): P
   if (!(x1 > x0)) return []
   const period = GYROID_LENGTH * apart
   const toAngle = (2 * Math.PI) / period
-  const [sz, cz] = [Math.sin(z * toAngle), Math.cos(z * toAngle)]
+  const [sz, cz] = [sin(z * toAngle), cos(z * toAngle)]
   // where the height's cosine leads, y follows from x, else x from y: there the root below never fails
   const along = Math.abs(cz) >= Math.abs(sz)
   const [from, to, low, high] = along ? [x0, x1, y0, y1] : [y0, y1, x0, x1]
@@ -39,9 +42,9 @@ export function gyroidLines(rings: readonly Ring[], apart: number, z: number): P
   const place = (t: number, branch: 1 | -1, turn: number): Point => {
     const a = t * toAngle
     // A cos b + B sin b = C, by the angle of (A, B)
-    const [A, B, C] = along ? [Math.sin(a), cz, -sz * Math.cos(a)] : [sz, Math.cos(a), -cz * Math.sin(a)]
-    const length = Math.hypot(A, B)
-    const b = Math.atan2(B, A) + branch * Math.acos(Math.max(-1, Math.min(1, C / length)))
+    const [A, B, C] = along ? [sin(a), cz, -sz * cos(a)] : [sz, cos(a), -cz * sin(a)]
+    const length = hypot(A, B)
+    const b = atan2(B, A) + branch * acos(Math.max(-1, Math.min(1, C / length)))
     const v = b / toAngle + turn * period
     return along ? [t, v] : [v, t]
   }

@@ -48,32 +48,40 @@ const accelerationOf = (kind: StrokeKind, first: boolean, s: PartSettings): numb
 /** Turns sharper than this are taken as a stop when a layer's time is reckoned, degrees. */
 const STOP = 25
 
-/** Rough time of a line at a speed, s: straight moves with their ramps, a stop at each sharp turn. */
-function timeOf({ points, closed }: Stroke, v: number, a: number): number {
+/** Straight stretches of lines that were looked at already: they stay while only speeds change. */
+const stretches = new WeakMap<Stroke, number[]>()
+
+/** Lengths of a line's stretches from sharp turn to sharp turn, mm. */
+function stretchesOf(stroke: Stroke): number[] {
+  const known = stretches.get(stroke)
+  if (known) return known
+  const { points, closed } = stroke
   const n = points.length
   const count = closed ? n : n - 1
-  let time = 0
+  const out: number[] = []
+  const turn = Math.cos((STOP * Math.PI) / 180)
   let run = 0
-  let before: readonly [number, number] | null = null
+  let [px, py, before] = [0, 0, 0]
   for (let i = 0; i < count; i++) {
     const [ax, ay] = points[i]
-    const [bx, by] = points[(i + 1) % n]
-    const d = [bx - ax, by - ay] as const
-    const way = Math.hypot(d[0], d[1])
-    if (before) {
-      const turn = Math.abs(
-        Math.atan2(before[0] * d[1] - before[1] * d[0], before[0] * d[0] + before[1] * d[1]),
-      )
-      if ((turn * 180) / Math.PI > STOP) {
-        time += moveTime(run, v, a)
-        run = 0
-      }
+    const [bx, by] = points[i + 1 === n ? 0 : i + 1]
+    const [dx, dy] = [bx - ax, by - ay]
+    const way = Math.sqrt(dx * dx + dy * dy)
+    if (before && px * dx + py * dy < turn * before * way) {
+      out.push(run)
+      run = 0
     }
     run += way
-    before = d
+    ;[px, py, before] = [dx, dy, way]
   }
-  return time + moveTime(run, v, a)
+  out.push(run)
+  stretches.set(stroke, out)
+  return out
 }
+
+/** Rough time of a line at a speed, s: straight moves with their ramps, a stop at each sharp turn. */
+const timeOf = (stroke: Stroke, v: number, a: number): number =>
+  stretchesOf(stroke).reduce((sum, run) => sum + moveTime(run, v, a), 0)
 
 /** How much a layer is slowed: a factor on speeds, none of them under the floor. */
 function slowing(layer: StrokeLayer, s: PartSettings, machine: Machine): number {
