@@ -80,7 +80,7 @@ test.each(['lines', 'grid', 'gyroid'] as const)(
       wallCount: 1,
       firstWalls: 1,
     }
-    const { plan } = laid(k, k.Manifold.cube([60, 50, 12]), s)
+    const { plan } = laid(k, k.Manifold.cube([40, 34, 5]), s)
     const layers = plan.layers.slice(5, -5)
     const fed = layers.reduce(
       (sum, l) =>
@@ -90,9 +90,10 @@ test.each(['lines', 'grid', 'gyroid'] as const)(
           .reduce((v, t) => v + length(t) * beadArea(t.width, l.h), 0),
       0,
     )
-    const inside = (60 - 2 * s.outerWidth) * (50 - 2 * s.outerWidth) * s.layerHeight * layers.length
+    const inside = (40 - 2 * s.outerWidth) * (34 - 2 * s.outerWidth) * s.layerHeight * layers.length
     expect(fed / inside).toBeGreaterThan(0.22)
-    expect(fed / inside).toBeLessThan(0.28)
+    // lines are joined along the edge
+    expect(fed / inside).toBeLessThan(0.3)
   },
 )
 
@@ -224,10 +225,10 @@ test('the thinnest wall is found, to a fifth of a nozzle', () => {
 })
 
 test('stiffness: solid is one, a hollow box its walls, between them the power of its density', () => {
-  const cube = k.Manifold.cube([30, 30, 30])
+  const cube = k.Manifold.cube([20, 20, 8])
   const of = (set: Partial<PartSettings>) => {
     const s = { ...bare, ...set }
-    return stiffnessOf(laid(k, cube, s).plan, s, 27_000)
+    return stiffnessOf(laid(k, cube, s).plan, s, 3200)
   }
   expect(of({ sparseDensity: 100 }).relative).toBeCloseTo(1, 1)
   const hollow = of({ sparseDensity: 0 })

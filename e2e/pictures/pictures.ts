@@ -69,6 +69,16 @@ const VIEWS: Record<string, () => Promise<View>> = {
     width: 390,
     height: 844,
   }),
+  part: async () => {
+    const { pairId } = await hingeOf()
+    const parts = (await list('parts')) as { id: string; name: string }[]
+    return {
+      path: `/parts/${parts.find((x) => x.name === 'Vent hinge')!.id}?change=contourOffset:-0.05,brimLines:6`,
+      pair: pairId,
+      height: 1180,
+      act: (page) => page.getByText('With the change').first().waitFor({ timeout: 60_000 }),
+    }
+  },
   paths: async () => {
     const { id, pairId, file } = await hingeOf()
     return {

@@ -44,7 +44,11 @@ export function gyroidLines(rings: readonly Ring[], apart: number, z: number): P
     // A cos b + B sin b = C, by the angle of (A, B)
     const [A, B, C] = along ? [sin(a), cz, -sz * cos(a)] : [sz, cos(a), -cz * sin(a)]
     const length = hypot(A, B)
-    const b = atan2(B, A) + branch * acos(Math.max(-1, Math.min(1, C / length)))
+    // of (A, B) one keeps its sign, so that its angle, told on that side, never jumps
+    const middle = atan2(B, A)
+    const b =
+      (A < 0 && middle < 0 && !along ? middle + 2 * Math.PI : middle) +
+      branch * acos(Math.max(-1, Math.min(1, C / length)))
     const v = b / toAngle + turn * period
     return along ? [t, v] : [v, t]
   }
@@ -55,8 +59,7 @@ export function gyroidLines(rings: readonly Ring[], apart: number, z: number): P
       const points = Array.from({ length: count + 1 }, (_, i) =>
         place(from + ((to - from) * i) / count, branch, turn),
       )
-      // the angle of (A, B) may jump by a turn: the wave goes on beside
-      const pieces = clipped(unbroken(points, along ? 1 : 0, period), rings)
+      const pieces = clipped(points, rings)
       if (!forth) {
         pieces.reverse()
         for (const p of pieces) p.reverse()
@@ -67,41 +70,30 @@ export function gyroidLines(rings: readonly Ring[], apart: number, z: number): P
   return out
 }
 
-/** Stretches of a wave between its jumps. */
-function unbroken(points: readonly Point[], axis: 0 | 1, period: number): Point[][] {
-  const out: Point[][] = [[]]
-  points.forEach((p, i) => {
-    if (i && Math.abs(p[axis] - points[i - 1][axis]) > period / 2) out.push([])
-    out[out.length - 1].push(p)
-  })
-  return out
-}
-
-/** What of some lines lies within rings; short ends are left out. */
-function clipped(lines: readonly (readonly Point[])[], rings: readonly Ring[]): Point[][] {
+/** What of a line lies within rings. */
+function clipped(points: readonly Point[], rings: readonly Ring[]): Point[][] {
   const out: Point[][] = []
-  for (const points of lines) {
-    let run: Point[] = []
-    let wasIn = false
-    points.forEach((p, i) => {
-      const isIn = isInside(rings, p[0], p[1])
-      if (i && isIn !== wasIn) {
-        let [a, b] = isIn ? [points[i - 1], p] : [p, points[i - 1]] // from outside to inside
-        for (let k = 0; k < HALVINGS; k++) {
-          const middle: Point = [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]
-          if (isInside(rings, middle[0], middle[1])) b = middle
-          else a = middle
-        }
-        run.push(b)
+  let run: Point[] = []
+  let wasIn = false
+  points.forEach((p, i) => {
+    const isIn = isInside(rings, p[0], p[1])
+    if (i && isIn !== wasIn) {
+      // from outside to inside
+      let [a, b] = isIn ? [points[i - 1], p] : [p, points[i - 1]]
+      for (let k = 0; k < HALVINGS; k++) {
+        const middle: Point = [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2]
+        if (isInside(rings, middle[0], middle[1])) b = middle
+        else a = middle
       }
-      if (isIn) run.push(p)
-      else {
-        if (run.length > 1) out.push(run)
-        run = []
-      }
-      wasIn = isIn
-    })
-    if (run.length > 1) out.push(run)
-  }
+      run.push(b)
+    }
+    if (isIn) run.push(p)
+    else {
+      if (run.length > 1) out.push(run)
+      run = []
+    }
+    wasIn = isIn
+  })
+  if (run.length > 1) out.push(run)
   return out
 }
