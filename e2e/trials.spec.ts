@@ -41,7 +41,20 @@ const placesOf = async (page: Page) => {
   await expect(reader(page).locator('svg [data-cell]').first()).toBeVisible()
   return reader(page).locator('svg [data-cell]').count()
 }
-const next = (page: Page) => page.getByTestId('readnav').getByRole('button').last().click()
+/** Goes on, and waits until the next place (or the trial's own page) is there. */
+async function next(page: Page): Promise<void> {
+  const was = await reader(page).getAttribute('data-cell')
+  await page.getByTestId('readnav').getByRole('button').last().click()
+  await expect
+    .poll(async () =>
+      page.url().includes('/read')
+        ? await reader(page)
+            .getAttribute('data-cell', { timeout: 2000 })
+            .catch(() => null)
+        : null,
+    )
+    .not.toBe(was)
+}
 const onPhone = (page: Page) => page.setViewportSize({ width: 390, height: 844 })
 const atDesk = (page: Page) => page.setViewportSize({ width: 1280, height: 800 })
 

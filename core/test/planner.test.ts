@@ -119,6 +119,11 @@ describe('plans', () => {
       contourOffset: fc.constantFrom(-0.1, 0, 0.05),
       minLayerTime: fc.constantFrom(0, 6),
       slowZoneHeight: fc.constantFrom(0, 2),
+      firstWalls: fc.integer({ min: 1, max: 3 }),
+      sparseKind: fc.constantFrom('lines' as const, 'grid' as const, 'gyroid' as const),
+      topWidth: fc.constantFrom(0.36, 0.5),
+      spiral: fc.constantFrom(false, false, false, true),
+      supports: fc.constantFrom('none' as const, 'bed' as const, 'everywhere' as const),
     })
     fc.assert(
       fc.property(

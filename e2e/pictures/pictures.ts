@@ -76,7 +76,7 @@ const VIEWS: Record<string, () => Promise<View>> = {
       path: `/parts/${parts.find((x) => x.name === 'Vent hinge')!.id}?change=contourOffset:-0.05,brimLines:6`,
       pair: pairId,
       height: 1180,
-      act: (page) => page.getByText('With the change').first().waitFor({ timeout: 60_000 }),
+      act: (page) => page.getByTestId('figures').getByText('With the change').waitFor({ timeout: 60_000 }),
     }
   },
   paths: async () => {

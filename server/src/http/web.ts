@@ -7,14 +7,13 @@ import type { INestApplication } from '@nestjs/common'
 
 /** Security headers with a strict content policy; the API's own page may style itself inline. */
 export function headers() {
-  const set = (styles: string[]) =>
+  const set = (styles: string[], scripts: string[] = []) =>
     helmet({
       contentSecurityPolicy: {
         useDefaults: false,
         directives: {
           'default-src': ["'none'"],
-          // compiling WebAssembly, not words
-          'script-src': ["'self'", "'wasm-unsafe-eval'"],
+          'script-src': ["'self'", ...scripts],
           'style-src': ["'self'", ...styles],
           'img-src': ["'self'", 'data:', 'blob:'],
           'font-src': ["'self'"],
@@ -31,8 +30,11 @@ export function headers() {
       referrerPolicy: { policy: 'no-referrer' },
     })
   const docs = set(["'unsafe-inline'"])
+  // the one worker that computes with solids may compile its WebAssembly; no page may
+  const solids = set([], ["'wasm-unsafe-eval'"])
   return (request: Request, response: Response, next: NextFunction): void => {
     if (request.path.startsWith('/api/docs')) return docs(request, response, next)
+    if (request.path.startsWith('/assets/part.worker')) return solids(request, response, next)
     const nonce = randomBytes(16).toString('base64')
     response.locals.nonce = nonce
     set([`'nonce-${nonce}'`])(request, response, next)

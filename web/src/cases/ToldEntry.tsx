@@ -69,14 +69,14 @@ function CasePart({
   return (
     <div className={clsx(ui.row, ui.small)}>
       <label className={ui.row}>
-        The part itself
+        Its mesh
         <Select
           size="small"
           value={known ? partId : null}
           allowClear
           disabled={closed}
           placeholder="none of those kept"
-          aria-label="The part itself"
+          aria-label="Mesh of the part"
           onChange={(id: string | undefined) => onSet(id ?? null)}
           options={parts.data?.map((p) => ({ value: p.id, label: p.name }))}
           style={{ width: 190 }}

@@ -2,8 +2,10 @@ import { Button, Select } from 'antd'
 import { X } from 'lucide-react'
 import {
   GROUPS,
+  NOT_LAID,
   SETTING_KEYS,
   keysOf,
+  settingApplies,
   settingOf,
   type Changes,
   type RecipeValues,
@@ -42,6 +44,16 @@ export function ChangesEditor({
   const drop = (key: SettingKey) =>
     onChange(Object.fromEntries(Object.entries(changes).filter(([k]) => k !== key)) as Changes)
   const keys = keysOf(changes)
+  const values = {
+    ...recipe,
+    ...Object.fromEntries(keys.map((k) => [k, { ...recipe[k], value: changes[k]! }])),
+  }
+  const idle = keys.flatMap((key) => {
+    const why =
+      NOT_LAID[key] ??
+      (settingApplies(key, values as RecipeValues) ? null : 'It does not matter with the recipe as it is.')
+    return why ? [{ key, why }] : []
+  })
   return (
     <div className={styles.tried} role="group" aria-label={label}>
       {keys.map((key) => (
@@ -72,6 +84,11 @@ export function ChangesEditor({
         style={{ width: 210 }}
         popupMatchSelectWidth={280}
       />
+      {idle.map(({ key, why }) => (
+        <p key={key} className={clsx(ui.caution, ui.small)} style={{ flexBasis: '100%' }}>
+          {settingLabel(key)} moves nothing here. {why}
+        </p>
+      ))}
     </div>
   )
 }

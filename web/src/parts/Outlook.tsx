@@ -1,8 +1,9 @@
 import { Button } from 'antd'
-import type { PartView } from '@verimend/core/casework'
+import type { ForecastCause, PartView } from '@verimend/core/casework'
+import type { PieceGap } from '@verimend/core/planner'
 import { FAMILIES_OF_FAULT, type FaultFamily } from '@verimend/core/knowledge'
 import { duration, figure, quantity } from '@verimend/core/quantity'
-import { lower, suspectName } from '@verimend/core/words'
+import { lower, sayAll, suspectName } from '@verimend/core/words'
 import { Fragment, useState } from 'react'
 import { Link } from 'react-router'
 import { percent } from '../components/format'
@@ -151,6 +152,10 @@ export function PlanNotes({ view }: { view: PartView }) {
           The bed has no room for {noRoom.map((l) => l.replace(/-/g, ' ')).join(' and ')}: left out.
         </p>
       )}
+      <p className={clsx(ui.faint, ui.small)}>
+        Stiffness is for comparing: walls, bottoms and tops count as solid, the infill as the square of its
+        share (Gibson and Ashby 1997), a gyroid a little more.
+      </p>
       {left.includes('supports') && (
         <p className={clsx(ui.notice, ui.caution)}>
           No supports were laid: nothing hangs past their angle, or they find no way to it.
@@ -176,6 +181,14 @@ export function PlanNotes({ view }: { view: PartView }) {
 }
 
 const labelOf = (family: FaultFamily) => FAMILIES_OF_FAULT.find((f) => f.id === family)!.label
+/** What speaks most for a cause; nothing where it is as likely as in any print. */
+const reasonsFor = ({ weights }: ForecastCause) =>
+  weights
+    .filter((w) => w.decibans > 0)
+    .slice(0, REASONS)
+    .map((w) => w.reason)
+/** Reasons named for a cause. */
+const REASONS = 2
 /** Causes named for a family. */
 const NAMED = 4
 
@@ -217,8 +230,11 @@ export function Forecast({ now, then }: { now: PartView; then: PartView | null }
               {open === f.family && (
                 <li className={ui.small} style={{ padding: '2px 0 6px' }}>
                   {f.causes.slice(0, NAMED).map((c) => (
-                    <div key={c.id} className={clsx(ui.row, ui.between)}>
-                      <Link to={`/handbook/suspects#${c.id}`}>{lower(suspectName(c.id))}</Link>
+                    <div key={c.id} className={clsx(ui.row, ui.between)} style={{ flexWrap: 'nowrap' }}>
+                      <span>
+                        <Link to={`/handbook/suspects#${c.id}`}>{lower(suspectName(c.id))}</Link>
+                        <span className={ui.faint}> {sayAll(reasonsFor(c))}</span>
+                      </span>
                       <span className={clsx(ui.figure, ui.faint)}>{percent(c.chance)}</span>
                     </div>
                   ))}
@@ -233,15 +249,21 @@ export function Forecast({ now, then }: { now: PartView; then: PartView | null }
   )
 }
 
-/** Opens a layer of a plan from above. */
-export function GapPlaces({ view, onLayer }: { view: PartView; onLayer: (layer: number) => void }) {
+/** Where pieces come nearest: opens the layer of each. */
+export function GapPlaces({
+  view,
+  onGap,
+}: {
+  view: PartView
+  onGap: (gap: PieceGap, layer: number) => void
+}) {
   const { gaps } = view.pieces
   if (!gaps.length) return null
   const layerAt = (z: number) => view.reading.layers.z.findIndex((v) => v >= z - 1e-6)
   return (
     <div className={ui.row} style={{ gap: 6 }}>
       {gaps.slice(0, 4).map((g, i) => (
-        <Button key={i} size="small" onClick={() => onLayer(Math.max(0, layerAt(g.z)))}>
+        <Button key={i} size="small" onClick={() => onGap(g, Math.max(0, layerAt(g.z)))}>
           {g.upright ? 'Straight up' : 'Gap'} of pieces {g.pieces[0] + 1} and {g.pieces[1] + 1}:{' '}
           {quantity(g.gap, 'mm', 2)}
         </Button>

@@ -199,11 +199,6 @@ function Head({
         style={{ paddingLeft: 0 }}
         onChange={(e) => change({ note: e.target.value })}
       />
-      {shown.mended > 0 && (
-        <p className={clsx(ui.faint, ui.small)}>
-          {figure(shown.mended, 0)} faults of its mesh were put right when it was read.
-        </p>
-      )}
     </div>
   )
 }
@@ -292,6 +287,7 @@ function Planned({
         placings={placings.data}
         layout={trying ? thenLayout : layout}
         fits={placings.data?.fits ?? null}
+        nozzle={pair.nozzle}
         onLayout={(patch) => (trying ? change({ layout: { ...tried.layout, ...patch } }) : onLayout(patch))}
       />
       <Working asked={placings} what="Judging how it could stand" />

@@ -2,6 +2,7 @@ import { Segmented } from 'antd'
 import type { PairDetail } from '@verimend/contract'
 import type { PartView } from '@verimend/core/casework'
 import type { PathFinding } from '@verimend/core/diagnosis'
+import { bedMiddle, type PieceGap } from '@verimend/core/planner'
 import { sayFinding } from '@verimend/core/words'
 import { useMemo, useState } from 'react'
 import { CompareView } from '../paths/CompareView'
@@ -39,6 +40,13 @@ export function PartPaths({
   const [wanted, setWanted] = useState<Tab>('heights')
   const [side, setSide] = useState<PlanSide>('then')
   const [layer, setLayer] = useState(0)
+  const [gap, setGap] = useState<{ gap: PieceGap; layer: number } | null>(null)
+  const middle = bedMiddle(pair.machine.machine)
+  /** Gaps are told from the middle of the part, which lies over the middle of the bed. */
+  const onBed = ({ from, to }: PieceGap) => ({
+    from: [from[0] + middle.x, from[1] + middle.y] as const,
+    to: [to[0] + middle.x, to[1] + middle.y] as const,
+  })
   const shownSide: PlanSide = then ? side : 'now'
   const view = shownSide === 'then' ? then!.view : now
   const tab = wanted === 'compare' && !then ? 'heights' : wanted
@@ -99,12 +107,19 @@ export function PartPaths({
           {tab === 'heights' && <HeightSheet reading={view.reading} ranges={NO_RANGES} onPick={show} />}
           {tab === 'layer' && (
             <>
-              <GapPlaces view={view} onLayer={setLayer} />
+              <GapPlaces
+                view={view}
+                onGap={(g, l) => {
+                  setLayer(l)
+                  setGap({ gap: g, layer: l })
+                }}
+              />
               <LayerView
                 reading={view.reading}
                 source={source}
                 layer={Math.min(layer, count - 1)}
                 onLayer={setLayer}
+                mark={gap?.layer === layer ? onBed(gap.gap) : null}
               />
             </>
           )}

@@ -5,6 +5,7 @@ import { figure, quantity } from '@verimend/core/quantity'
 import { Suspense, lazy, useState } from 'react'
 import type { DrawnPlacing, OpenedMesh, Placings } from '../workers/part.worker'
 import { FrontDrawing } from './FrontDrawing'
+import { mendedWords } from './MeshDrop'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './parts.module.css'
@@ -30,6 +31,8 @@ const COST_WORDS: Record<PlacingCost['of'], (figure: number) => string> = {
 }
 /** A reason that costs less than this is none. */
 const WORTH_SAYING = 0.12
+/** Share of the heights with a corner below which a seam finds none. */
+const NO_CORNER = 0.2
 const SAME = 1e-4
 
 const samePlacement = (a: Placement, b: Placement) => a.every((v, i) => Math.abs(v - b[i]) < SAME)
@@ -49,6 +52,7 @@ export function Standing({
   placings,
   layout,
   fits,
+  nozzle,
   onLayout,
 }: {
   opened: OpenedMesh
@@ -56,10 +60,13 @@ export function Standing({
   layout: Layout
   /** The scale at which it would fit, %; null where it does. */
   fits: number | null
+  /** mm */
+  nozzle: number
   onLayout: (patch: Partial<Layout>) => void
 }) {
   const [drawing, setDrawing] = useState(false)
   const chosen = placings && chosenPlacing(placings.list, layout)
+  const mended = mendedWords(opened)
   const placement = layout.placement ?? chosen?.face.placement ?? AS_IT_IS
   return (
     <section className={clsx(ui.sheet, ui.stack)} aria-label="How it stands">
@@ -92,6 +99,7 @@ export function Standing({
                     .slice(0, 3)
                     .map((c) => COST_WORDS[c.of](c.figure))
                     .join(', ') || 'nothing against it'}
+                  {p.judged.corners < NO_CORNER && '; no corner to hide a seam'}
                 </span>
               </button>
             </li>
@@ -201,10 +209,14 @@ export function Standing({
           />
         )}
       </div>
+      {mended && <p className={clsx(ui.faint, ui.small)}>Put right when it was read: {mended}.</p>}
       {placings?.thinnest && (
-        <p className={clsx(ui.faint, ui.small)}>
+        <p className={clsx(ui.small, placings.thinnest.width < nozzle ? ui.caution : ui.faint)}>
           Its thinnest wall is about {quantity(placings.thinnest.width, 'mm', 2)}, at{' '}
-          {quantity(placings.thinnest.z, 'mm', 1)} of height.
+          {quantity(placings.thinnest.z, 'mm', 1)} of height
+          {placings.thinnest.width < nozzle &&
+            `: thinner than the ${quantity(nozzle, 'mm', 1)} nozzle, so that it becomes one thin line or none`}
+          .
         </p>
       )}
     </section>

@@ -5,7 +5,7 @@ import { linear, type Scale } from '../drawing/scales'
 import { usePanZoom } from '../drawing/usePanZoom'
 import { useMode } from '../theme/mode'
 import type { Shade } from './layerInk'
-import { paintLayer, paintStrokes } from './paintLayer'
+import { paintLayer, paintMark, paintStrokes, type Mark } from './paintLayer'
 import ui from '../components/ui.module.css'
 import styles from './LayerCanvas.module.css'
 
@@ -31,6 +31,7 @@ function wholeLayer({ box }: LayerPlan, width: number, height: number): { x: Sca
 export function LayerCanvas({
   plan,
   over = null,
+  mark = null,
   shade = 'feature',
   width = WIDTH,
   height = TALL,
@@ -38,6 +39,8 @@ export function LayerCanvas({
   plan: LayerPlan | null
   /** Another layer whose lines lie over it as thin strokes. */
   over?: LayerPlan | null
+  /** Two places between which a line is drawn, mm on the bed. */
+  mark?: Mark | null
   shade?: Shade
   width?: number
   height?: number
@@ -68,7 +71,8 @@ export function LayerCanvas({
     }
     paintLayer(g, plan, frame)
     if (over) paintStrokes(g, over, frame)
-  }, [plan, over, scales, transform, shade, mode, width, height])
+    if (mark) paintMark(g, mark, frame)
+  }, [plan, over, mark, scales, transform, shade, mode, width, height])
   return (
     <div className={ui.stack} style={{ gap: 6, minWidth: 0 }}>
       <canvas

@@ -6,6 +6,7 @@ import type { LayerSource } from '../workers/useReadGcode'
 import { LayerCanvas } from './LayerCanvas'
 import { LayerLegend } from './LayerLegend'
 import type { Shade } from './layerInk'
+import type { Mark } from './paintLayer'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './LayerView.module.css'
@@ -16,11 +17,14 @@ export function LayerView({
   source,
   layer,
   onLayer,
+  mark = null,
 }: {
   reading: PathReading
   source: LayerSource
   layer: number
   onLayer: (layer: number) => void
+  /** Drawn over its own layer. */
+  mark?: Mark | null
 }) {
   const [plan, setPlan] = useState<LayerPlan | null>(null)
   const [shade, setShade] = useState<Shade>('feature')
@@ -72,7 +76,7 @@ export function LayerView({
           ariaLabelForHandle="Layer by height"
           style={{ height: 420 }}
         />
-        <LayerCanvas plan={plan} shade={shade} />
+        <LayerCanvas plan={plan} shade={shade} mark={mark} />
         <div className={clsx(ui.stack, ui.small)} style={{ gap: 8, minWidth: 180 }}>
           {plan && <LayerLegend plan={plan} shade={shade} />}
           {first && (

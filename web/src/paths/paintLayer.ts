@@ -146,3 +146,28 @@ export function paintStrokes(
   g.setLineDash([])
   g.globalAlpha = 1
 }
+
+/** Two places that come near each other, mm on the bed. */
+export interface Mark {
+  from: readonly [x: number, y: number]
+  to: readonly [x: number, y: number]
+}
+
+/** Draws where two places come near each other. */
+export function paintMark(
+  g: CanvasRenderingContext2D,
+  { from, to }: Mark,
+  { x: X, y: Y, mode }: LayerFrame,
+): void {
+  const p = PALETTES[mode]
+  const [ax, ay, bx, by] = [X(from[0]), Y(from[1]), X(to[0]), Y(to[1])]
+  g.strokeStyle = p.fault
+  g.lineWidth = 2
+  g.beginPath()
+  g.moveTo(ax, ay)
+  g.lineTo(bx, by)
+  g.stroke()
+  g.beginPath()
+  g.arc((ax + bx) / 2, (ay + by) / 2, Math.max(12, Math.hypot(bx - ax, by - ay)), 0, 2 * Math.PI)
+  g.stroke()
+}

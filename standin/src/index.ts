@@ -1,0 +1,5 @@
+export * from './look'
+export * from './part'
+export * from './polymer'
+export * from './world'
+export { printProgram, type PrintOptions } from './physics/print'

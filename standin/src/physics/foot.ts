@@ -1,0 +1,123 @@
+import { convexHull, type Place } from '@verimend/core/geometry'
+import type { Machine } from '@verimend/core/machine'
+import type { FootOfPart, PrintedPart } from '../part'
+import type { Polymer } from '../polymer'
+import type { World } from '../world'
+import { lift } from './warp'
+
+interface Laid {
+  x: number
+  y: number
+  way: number
+  width: number
+  /** mm as the file has it. */
+  nominal: number
+  /** mm between nozzle and bed here, and as it should be. */
+  gap: number
+  h: number
+  speed: number
+  fan: number
+  bed: number
+}
+
+/** °C round the best heat within which a bed holds well. From memory. */
+const HOLDS_WITHIN = 16
+/** mm/s at which a line is laid too fast to wet the bed. From memory. */
+const TOO_FAST = 70
+/** A line wider than its place by this share ploughs, narrower leaves a gap. */
+const PLOUGHS = 0.12
+const GAPES = 0.08
+
+/** What lies on the bed: how it touches, how it holds, how its corners come off. */
+export class Foot {
+  private area = 0
+  private held = 0
+  private held2 = 0
+  private open = 0
+  private ridged = 0
+  private over = 0
+  private bed = 20
+  private readonly places: Place[] = []
+
+  constructor(
+    private readonly world: World,
+    private readonly machine: Machine,
+    private readonly polymer: Polymer,
+  ) {}
+
+  /** mm between nozzle and bed at a place, where the file wants so much. */
+  gapAt(x: number, y: number, h: number): number {
+    const { bed } = this.machine
+    const { gap, tilt, bow } = this.world.bed
+    const u = bed.shape === 'round' ? x / bed.width : x / bed.width - 0.5
+    const v = bed.shape === 'round' ? y / bed.depth : y / bed.depth - 0.5
+    const middle = bow * (1 - 4 * Math.min(0.5, u * u + v * v))
+    return Math.max(0.03, h + gap + tilt[0] * u + tilt[1] * v - middle)
+  }
+
+  add({ x, y, way, width, nominal, gap, h, speed, fan, bed }: Laid): void {
+    const { world, polymer } = this
+    // the rounded sides of a bead do not touch
+    const touches = Math.max(0, Math.min(1, (width - 0.86 * gap) / Math.max(0.05, nominal - 0.86 * h)))
+    const best = Math.min(this.machine.limits.bed, polymer.glass - 2)
+    const surface = bed - world.bed.colder
+    const warm = surface > best ? 1 : Math.exp(-(((surface - best) / HOLDS_WITHIN) ** 2))
+    const wets = Math.exp(-((speed / TOO_FAST) ** 2)) * (1 - 0.35 * fan)
+    const holds = touches * touches * world.bed.clean * (0.25 + 0.75 * warm) * (0.35 + 0.65 * wets)
+    const own = way * nominal
+    this.area += own
+    this.held += own * holds
+    this.held2 += own * holds * holds
+    if (width < nominal * (1 - GAPES)) this.open += own
+    if (width > nominal * (1 + PLOUGHS)) this.ridged += own
+    this.over += own * Math.max(0, width / nominal - 1)
+    this.bed = bed
+    this.places.push({ x, y })
+  }
+
+  result(height: number): Pick<PrintedPart, 'foot' | 'lifted'> {
+    const { area } = this
+    const mean = area ? this.held / area : 0
+    const foot: FootOfPart = {
+      area,
+      holds: mean,
+      open: area ? this.open / area : 0,
+      ridged: area ? this.ridged / area : 0,
+      uneven: area ? Math.sqrt(Math.max(0, this.held2 / area - mean * mean)) : 0,
+      flare:
+        0.6 * (area ? this.over / area : 0) +
+        Math.max(0, Math.min(0.5, (this.bed - this.world.bed.colder - this.polymer.glass) * 0.012)),
+    }
+    if (this.places.length < 3) return { foot, lifted: [] }
+    const hull = convexHull(this.places)
+    const middle = {
+      x: hull.reduce((s, p) => s + p.x, 0) / hull.length,
+      y: hull.reduce((s, p) => s + p.y, 0) / hull.length,
+    }
+    const lifted = corners(hull)
+      .map(({ x, y }) => ({
+        x,
+        y,
+        by: lift(this.polymer, this.world, foot, Math.hypot(x - middle.x, y - middle.y), height, this.bed).by,
+      }))
+      .filter((c) => c.by > 0.01)
+    return { foot, lifted }
+  }
+}
+
+/** The corners of a hull that turn by 30° or more; of a round one, those farthest out to four sides. */
+function corners(hull: readonly Place[]): Place[] {
+  const sharp = hull.filter((p, i) => {
+    const a = hull[(i + hull.length - 1) % hull.length]
+    const b = hull[(i + 1) % hull.length]
+    const turn = Math.atan2(
+      (p.x - a.x) * (b.y - p.y) - (p.y - a.y) * (b.x - p.x),
+      (p.x - a.x) * (b.x - p.x) + (p.y - a.y) * (b.y - p.y),
+    )
+    return Math.abs(turn) > Math.PI / 6
+  })
+  if (sharp.length) return sharp
+  const far = (ux: number, uy: number) =>
+    hull.reduce((m, p) => (p.x * ux + p.y * uy > m.x * ux + m.y * uy ? p : m))
+  return [far(1, 0), far(0, 1), far(-1, 0), far(0, -1)]
+}

@@ -1,0 +1,434 @@
+import { MoveKind, type MachineState, type Program } from '@verimend/core/gcode'
+import { Grid } from '@verimend/core/geometry'
+import type { Machine } from '@verimend/core/machine'
+import { cardOf } from '@verimend/core/material'
+import { planMotion } from '@verimend/core/motion'
+import { randomStream } from '@verimend/core/statistics'
+import type { LayerOfPart, PrintedPart } from '../part'
+import { polymerOf, type Polymer } from '../polymer'
+import type { World } from '../world'
+import { Foot } from './foot'
+import { MeltZone } from './meltZone'
+import { Stretches } from './stretches'
+import { convection, cooled, cooling, timeTo } from './thermal'
+import { weld } from './weld'
+
+/** Longest stretch that is reckoned as one, and the first after a travel, mm. */
+const LONGEST = 4
+const FIRST = 1
+/** Shortest way through open air that leaves a thread, mm, and the least plastic of one, mm³. */
+const OPEN = 1
+const LEAST_THREAD = 0.002
+/** s in which the swing after a corner dies down. */
+const SWINGS = 0.05
+/** Turns sharper than this set the machine swinging, by their cosine. */
+const SHARP = Math.cos((40 * Math.PI) / 180)
+/** s after which an overhanging bead that is still soft has sagged all it can. */
+const SAGS = 2.2
+/** s that a face stays soft to be called glossy. */
+const GLOSSY = 0.9
+
+const FIRST_STATE: MachineState = {
+  tool: 0,
+  nozzle: null,
+  bed: null,
+  chamber: null,
+  fan: 0,
+  printAcceleration: null,
+  travelAcceleration: null,
+  pressure: null,
+}
+
+export interface PrintOptions {
+  /** Ends here, s into the print: the part is what was made so far. */
+  until?: number
+  /** Called with the share that is done. */
+  onStep?: (share: number) => void
+}
+
+/**
+ * Runs a program on a world: integrates, move by move, the pressure in the head, what comes out, what it lies on, how it
+ * cools, welds, sags and shines, and how far the frame swings.
+ */
+export function printProgram(
+  program: Program,
+  machine: Machine,
+  world: World,
+  { until = Infinity, onStep }: PrintOptions = {},
+): PrintedPart {
+  return new Print(program, machine, world, until, onStep).run()
+}
+
+class Print {
+  private readonly polymer: Polymer
+  private readonly zone: MeltZone
+  private readonly out = new Stretches()
+  private readonly grid: Grid
+  /** Of each cell: when, how hot and in which layer it was last laid on. */
+  private readonly laidAt: Float32Array
+  private readonly laidHot: Float32Array
+  private readonly laidIn: Int32Array
+  private readonly random: () => number
+  private readonly foot: Foot
+  private readonly layers: LayerOfPart[] = []
+  private readonly seconds: Float32Array
+  private time = 0
+  private layer = -1
+  private layerZ = -Infinity
+  private layerBegan = 0
+  private layerFrom = 0
+  private sinceCorner = Infinity
+  private swing = 0
+  private pushed = 0
+  private slipping = 0
+  private slips = 0
+  private shiftX = 0
+  private shiftY = 0
+  private readonly shifts: PrintedPart['shifts'] = []
+  private readonly strings: PrintedPart['strings'] = []
+  private readonly blobs: PrintedPart['blobs'] = []
+
+  constructor(
+    private readonly program: Program,
+    private readonly machine: Machine,
+    private readonly world: World,
+    private readonly until: number,
+    private readonly onStep?: (share: number) => void,
+  ) {
+    this.polymer = polymerOf(world.family)
+    this.zone = new MeltZone(this.polymer, world, machine.nozzle.diameter)
+    this.seconds = planMotion(program, machine.limits).seconds
+    this.grid = gridOf(program, machine)
+    this.laidAt = new Float32Array(this.grid.size).fill(-1e9)
+    this.laidHot = new Float32Array(this.grid.size)
+    this.laidIn = new Int32Array(this.grid.size).fill(-1)
+    this.random = randomStream(world.seed ^ 0x51ab)
+    this.foot = new Foot(world, machine, this.polymer)
+  }
+
+  run(): PrintedPart {
+    const { x, y, z, e, kind, state, states, count } = this.program
+    let [px, py, pz] = [0, 0, 0]
+    let before: readonly [number, number] | null = null
+    let fresh = true
+    let brokeOff: number | null = null
+    for (let i = 0; i < count; i++) {
+      const seconds = this.seconds[i]
+      if (this.time + seconds > this.until) {
+        brokeOff = this.time
+        break
+      }
+      if (this.onStep && i % 20_000 === 0) this.onStep(i / count)
+      const s = states[state[i]] ?? FIRST_STATE
+      const nozzle = this.heat(s.nozzle ?? 20)
+      const [dx, dy] = [x[i] - px, y[i] - py]
+      const way = Math.hypot(dx, dy)
+      switch (kind[i]) {
+        case MoveKind.Extrude:
+          if (way > 1e-6) {
+            this.corner(before, [dx / way, dy / way], s)
+            this.lay(px, py, pz, x[i], y[i], z[i], e[i], seconds, nozzle, s, fresh)
+            fresh = false
+            before = [dx / way, dy / way]
+          } else this.feed(e[i], seconds, nozzle)
+          break
+        case MoveKind.Retract:
+        case MoveKind.RetractMoving:
+        case MoveKind.Feed:
+          this.feed(e[i], seconds, nozzle)
+          break
+        case MoveKind.Travel:
+          if (way > 1e-6) {
+            this.travel(px, py, x[i], y[i], pz, way, seconds, nozzle, s)
+            fresh = true
+            before = null
+          } else this.feed(0, seconds, nozzle)
+          break
+        case MoveKind.Dwell:
+          this.feed(0, seconds, nozzle)
+          break
+        default:
+      }
+      if (kind[i] !== MoveKind.Extrude || way <= 1e-6) this.time += seconds
+      ;[px, py, pz] = [x[i], y[i], z[i]]
+    }
+    this.endLayer()
+    const part = this.out.arrays()
+    const volume = this.out.volume
+    return {
+      ...part,
+      strings: this.strings,
+      blobs: this.blobs,
+      layers: this.layers,
+      ...this.foot.result(this.layerZ),
+      slips: this.slips,
+      shifts: this.shifts,
+      grams: (volume / 1000) * cardOf(this.world.family).density,
+      seconds: this.time,
+      pushed: this.pushed,
+      brokeOff,
+    }
+  }
+
+  /** °C of the nozzle now: what it is set to, off by its error and swinging. */
+  private heat(set: number): number {
+    const { offset, swing } = this.world.hotEnd
+    return set + offset + swing.amplitude * Math.sin((2 * Math.PI * this.time) / swing.period)
+  }
+
+  /** mm³ that a length of filament really is, here on the roll. */
+  private volumeOf(mm: number): number {
+    const { roll, drive } = this.world
+    const along = this.pushed
+    const d = roll.diameter + roll.wander.amplitude * Math.sin((2 * Math.PI * along) / roll.wander.period)
+    const gear = 1 + drive.gear.amplitude * Math.sin((2 * Math.PI * along) / drive.gear.period)
+    this.pushed += mm
+    return mm * drive.steps * gear * (Math.PI / 4) * d * d
+  }
+
+  private push(mm: number, seconds: number, nozzle: number) {
+    const done = this.zone.push(this.volumeOf(mm), seconds, nozzle, this.time / 60)
+    // a slipping gear clicks once for each millimetre it does not push
+    this.slipping += done.slipped * Math.max(0, mm)
+    if (this.slipping > 1) {
+      this.slips += Math.floor(this.slipping)
+      this.slipping %= 1
+    }
+    return done
+  }
+
+  private feed(mm: number, seconds: number, nozzle: number): void {
+    this.push(mm, seconds, nozzle)
+  }
+
+  /** A sharp turn sets the frame swinging, harder with more acceleration. */
+  private corner(before: readonly [number, number] | null, now: readonly [number, number], s: MachineState) {
+    if (before && before[0] * now[0] + before[1] * now[1] > SHARP) return
+    const acceleration = Math.min(
+      s.printAcceleration ?? this.machine.limits.acceleration,
+      this.machine.limits.acceleration,
+    )
+    const { ripple, loose } = this.world.frame
+    this.swing = (ripple.amplitude + 0.3 * loose) * (acceleration / 1000)
+    this.sinceCorner = 0
+  }
+
+  /** Where the machine really is. */
+  private place(x: number, y: number, z: number): [number, number] {
+    const { scale, skew, screw } = this.world.frame
+    const dx = screw.amplitude * Math.sin((2 * Math.PI * z) / screw.period)
+    return [
+      x * scale[0] + y * Math.tan((skew * Math.PI) / 180) + dx + this.shiftX,
+      y * scale[1] + this.shiftY,
+    ]
+  }
+
+  private beginLayer(z: number): void {
+    this.endLayer()
+    this.layer++
+    this.layerZ = z
+    this.layerBegan = this.time
+    this.layerFrom = this.out.count
+  }
+
+  private lay(
+    ax: number,
+    ay: number,
+    az: number,
+    bx: number,
+    by: number,
+    bz: number,
+    mm: number,
+    seconds: number,
+    nozzle: number,
+    s: MachineState,
+    fresh: boolean,
+  ): void {
+    if (bz > this.layerZ + 0.012 || bz < this.layerZ - 0.012) this.beginLayer(bz)
+    const below = this.layer > 0 ? this.layerBelow(bz) : 0
+    const h = Math.max(0.02, bz - below)
+    const way = Math.hypot(bx - ax, by - ay)
+    const pieces = Math.max(1, Math.ceil(way / LONGEST))
+    const cuts: number[] = []
+    if (fresh && way > FIRST * 1.5) cuts.push(FIRST / way)
+    for (let k = 1; k <= pieces; k++) {
+      const t = k / pieces
+      if (t > (cuts.at(-1) ?? 0) + 1e-6) cuts.push(t)
+    }
+    let from = 0
+    for (const to of cuts) {
+      this.stretch(
+        ax + (bx - ax) * from,
+        ay + (by - ay) * from,
+        ax + (bx - ax) * to,
+        ay + (by - ay) * to,
+        bz + (az - bz) * 0,
+        h,
+        mm * (to - from),
+        seconds * (to - from),
+        nozzle,
+        s,
+        fresh && from === 0,
+      )
+      from = to
+    }
+  }
+
+  /** Top of what lies under a layer: of the layer before in the order of printing. */
+  private layerBelow(z: number): number {
+    for (let l = this.layers.length - 1; l >= 0; l--)
+      if (this.layers[l].z < z - 0.012) return this.layers[l].z
+    return 0
+  }
+
+  private stretch(
+    ax: number,
+    ay: number,
+    bx: number,
+    by: number,
+    z: number,
+    h: number,
+    mm: number,
+    seconds: number,
+    nozzle: number,
+    s: MachineState,
+    fresh: boolean,
+  ): void {
+    const { world, polymer } = this
+    const way = Math.hypot(bx - ax, by - ay)
+    const { volume, temperature } = this.push(mm, seconds, nozzle)
+    this.time += seconds
+    // what the file asks for, of an honest filament
+    const asked = mm * (Math.PI / 4) * 1.75 ** 2
+    const [mx, my] = [(ax + bx) / 2, (ay + by) / 2]
+    const nominal = Math.max(0.05, asked / way / h + h * (1 - Math.PI / 4))
+    const lowest = this.layer === 0
+    const real = lowest ? this.foot.gapAt(mx, my, h) : h
+    const width = Math.max(0.02, volume / way / real + real * (1 - Math.PI / 4))
+    const cell = this.grid.at(mx, my)
+    const onTop =
+      cell >= 0 && this.laidIn[cell] >= Math.max(0, this.layer - 1) && this.laidIn[cell] < this.layer
+    const fan = s.fan
+    const air = world.air.temperature
+    const tau = cooling(polymer, real, width, convection(world, fan))
+    const under = lowest
+      ? (s.bed ?? air) - world.bed.colder
+      : onTop
+        ? cooled(this.laidHot[cell], air, this.time - this.laidAt[cell], tau * 2.2)
+        : air
+    const bond = lowest ? 1 : onTop ? weld(polymer, temperature, under, air, tau) : 0
+    const soft = timeTo(temperature, polymer.glass, air, tau)
+    // what lies on something still soft sinks into it, what lies on nothing hangs
+    const warm = under > polymer.glass ? Math.min(1, (under - polymer.glass) / 40) : 0
+    const sag = lowest ? 0 : onTop ? warm * 0.25 * h : Math.min(1, soft / SAGS) * 0.9 * h
+    const speed = way / Math.max(1e-6, seconds)
+    const gloss = (1 - Math.exp(-soft / GLOSSY)) * (1 - 0.3 * Math.min(1, speed / 140))
+    const swung = this.swing * Math.exp(-this.sinceCorner / SWINGS)
+    this.sinceCorner += seconds
+    const [x0, y0] = this.place(ax, ay, z)
+    const [x1, y1] = this.place(bx, by, z)
+    this.out.add({
+      x0,
+      y0,
+      x1,
+      y1,
+      z,
+      h: real,
+      width,
+      fed: asked > 0 ? volume / asked : 1,
+      hot: temperature,
+      under,
+      bond,
+      sag,
+      gloss,
+      ripple: swung,
+      over: !lowest && !onTop,
+      volume,
+      mx,
+      my,
+    })
+    if (lowest)
+      this.foot.add({ x: mx, y: my, way, width, nominal, gap: real, h, speed, fan, bed: s.bed ?? 20 })
+    if (fresh) {
+      const more = volume - asked
+      if (Math.abs(more) > 0.004) this.blobs.push({ x: x0, y: y0, z, volume: more })
+    }
+    this.mark(ax, ay, bx, by, temperature)
+  }
+
+  private mark(ax: number, ay: number, bx: number, by: number, hot: number): void {
+    const way = Math.hypot(bx - ax, by - ay)
+    const steps = Math.max(1, Math.ceil(way / this.grid.cell))
+    for (let k = 0; k <= steps; k++) {
+      const t = k / steps
+      const cell = this.grid.at(ax + (bx - ax) * t, ay + (by - ay) * t)
+      if (cell < 0) continue
+      this.laidAt[cell] = this.time
+      this.laidHot[cell] = hot
+      this.laidIn[cell] = this.layer
+    }
+  }
+
+  private travel(
+    ax: number,
+    ay: number,
+    bx: number,
+    by: number,
+    z: number,
+    way: number,
+    seconds: number,
+    nozzle: number,
+    s: MachineState,
+  ): void {
+    const { volume } = this.push(0, seconds, nozzle)
+    if (this.layer >= 0 && volume > LEAST_THREAD && way > OPEN) {
+      const steps = Math.max(2, Math.ceil(way / 0.8))
+      let open = 0
+      for (let k = 1; k < steps; k++) {
+        const cell = this.grid.at(ax + ((bx - ax) * k) / steps, ay + ((by - ay) * k) / steps)
+        if (cell < 0 || this.laidIn[cell] !== this.layer) open++
+      }
+      const own = (volume * open) / (steps - 1)
+      if (own > LEAST_THREAD && (way * open) / (steps - 1) > OPEN)
+        this.strings.push({ x0: ax, y0: ay, x1: bx, y1: by, z, volume: own })
+      else if (volume > 0.01) this.blobs.push({ x: bx, y: by, z, volume })
+    }
+    const acceleration = s.travelAcceleration ?? this.machine.limits.travelAcceleration
+    const { weakAt } = this.world.frame
+    // harder than the motors can: steps are lost now and then
+    if (way > 15 && acceleration > weakAt && this.random() < 0.02 * (acceleration / weakAt - 1)) {
+      const by = 0.2 + 0.6 * this.random()
+      this.shiftX += by
+      this.shifts.push({ z, dx: by, dy: 0 })
+    }
+  }
+
+  private endLayer(): void {
+    if (this.layer < 0 || this.out.count === this.layerFrom) return
+    const { width, gloss } = this.out.endLayer(this.layerFrom, this.grid, this.laidIn, this.layer)
+    this.layers.push({
+      z: this.layerZ,
+      h: this.layerZ - this.layerBelow(this.layerZ),
+      seconds: this.time - this.layerBegan,
+      width,
+      gloss,
+      dx:
+        this.world.frame.screw.amplitude *
+        Math.sin((2 * Math.PI * this.layerZ) / this.world.frame.screw.period),
+    })
+  }
+}
+
+/** A raster over what is fed, about a line wide. */
+function gridOf({ x, y, kind, count }: Program, { nozzle }: Machine): Grid {
+  let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity]
+  for (let i = 0; i < count; i++) {
+    if (kind[i] !== MoveKind.Extrude) continue
+    minX = Math.min(minX, x[i])
+    maxX = Math.max(maxX, x[i])
+    minY = Math.min(minY, y[i])
+    maxY = Math.max(maxY, y[i])
+  }
+  if (!(maxX >= minX)) [minX, minY, maxX, maxY] = [0, 0, 1, 1]
+  return Grid.around({ minX, minY, maxX, maxY }, 2, nozzle.diameter, 700)
+}
