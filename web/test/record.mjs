@@ -30,6 +30,7 @@ for (const { id, machineId, filamentId } of await get('pairs')) {
   }
 }
 for (const { id } of await get('cases')) await get(`cases/${id}`)
+for (const { id } of await get('parts')) await get(`parts/${id}`)
 
 const file = new URL('./fixtures/demo.json.gz', import.meta.url)
 writeFileSync(file, gzipSync(JSON.stringify(answers), { level: 9 }))
