@@ -88,7 +88,7 @@ module.exports = {
       path: '^(core|server|web|contract)/',
       pathNot: `^core/src/${anyOf(STANDIN_DOORS)}/index\\.ts$`,
     }),
-    only('imports-resolve', 'imports lead somewhere', '^(core|contract|server|web|e2e)/', {
+    only('imports-resolve', 'imports lead somewhere', '^(core|contract|server|standin|web|e2e)/', {
       couldNotResolve: true,
     }),
   ],

@@ -39,6 +39,7 @@ export default {
   projects: [
     project('core', asModules),
     project('contract'),
+    project('standin'),
     project('web', {
       testEnvironment: 'jsdom',
       setupFiles: ['<rootDir>/test/setup.ts'],

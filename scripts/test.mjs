@@ -14,7 +14,7 @@ npm test -- types | text          types only; lint, format and dependencies only
 
 const bin = (name) => join(root, 'node_modules', '.bin', name)
 const results = join(root, 'test-results')
-const PARTS = ['core', 'contract', 'server', 'web', 'e2e']
+const PARTS = ['core', 'contract', 'server', 'standin', 'web', 'e2e']
 let passed = 0
 let failed = 0
 
@@ -51,14 +51,14 @@ async function text() {
   await check('Floors and doors', bin('depcruise'), [
     '--config',
     '.dependency-cruiser.cjs',
-    ...['core/src', 'contract/src', 'server/src', 'web/src', 'e2e', 'scripts'],
+    ...['core/src', 'contract/src', 'server/src', 'standin/src', 'web/src', 'e2e', 'scripts'],
   ])
 }
 
 async function jest(args = []) {
   const file = join(results, 'jest.json')
   let out = ''
-  await step('Tests of core, contract, server and web', () =>
+  await step('Tests of core, contract, server, stand-in and web', () =>
     run(bin('jest'), ['--maxWorkers=2', '--json', `--outputFile=${file}`, ...args]).catch(
       (error) => (out = error.message),
     ),

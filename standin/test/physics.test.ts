@@ -3,7 +3,7 @@ import { readGcode } from '@verimend/core/gcode'
 import { writePart, type PartOptions } from '@verimend/core/planner'
 import { deriveRecipe, layOver, printSettingsOf, type Changes } from '@verimend/core/recipe'
 import { said } from '@verimend/core/quantity'
-import { polymerOf, printProgram, soundWorld, type PrintedPart, type World } from '../src'
+import { caliper, lookAt, polymerOf, printProgram, soundWorld, type PrintedPart, type World } from '../src'
 import { cooled, cooling, timeTo } from '../src/physics/thermal'
 import { weld } from '../src/physics/weld'
 
@@ -33,13 +33,14 @@ function printed(
 }
 const total = (p: PrintedPart) => p.strings.reduce((s, t) => s + t.volume, 0)
 const meanOf = (p: PrintedPart, field: 'bond' | 'fed' | 'gloss' | 'hot' | 'ripple', from = 0.5): number => {
-  let [sum, n] = [0, 0]
-  for (let i = 0; i < p.count; i++)
-    if (p.z[i] > from) {
-      sum += p[field][i]
-      n++
-    }
-  return sum / n
+  let [sum, way] = [0, 0]
+  for (let i = 0; i < p.count; i++) {
+    if (p.z[i] <= from) continue
+    const d = Math.hypot(p.x1[i] - p.x0[i], p.y1[i] - p.y0[i])
+    sum += d * p[field][i]
+    way += d
+  }
+  return sum / way
 }
 
 test('a sound machine with an honest roll prints an honest part', () => {
@@ -50,13 +51,13 @@ test('a sound machine with an honest roll prints an honest part', () => {
   expect(p.lifted).toEqual([])
   expect(p.foot.holds).toBeGreaterThan(0.6)
   expect(p.foot.open).toBeLessThan(0.05)
-  expect(p.foot.ridged).toBeLessThan(0.05)
+  expect(p.foot.ridged).toBeLessThan(0.1)
   expect(Math.abs(meanOf(p, 'fed') - 1)).toBeLessThan(0.03)
   expect(meanOf(p, 'bond')).toBeGreaterThan(0.4)
   // grams as pushed: plastic is neither made nor lost but for what drips
   const pushed = (p.pushed * (Math.PI / 4) * 1.75 ** 2) / 1000
-  expect(p.grams / (pushed * 1.24)).toBeGreaterThan(0.9)
-  expect(p.grams / (pushed * 1.24)).toBeLessThan(1.05)
+  expect(p.grams / (pushed * 1.24)).toBeGreaterThan(0.98)
+  expect(p.grams / (pushed * 1.24)).toBeLessThan(1.01)
 })
 
 describe('each hidden property moves what it should', () => {
@@ -152,4 +153,30 @@ test('laws: cooling is exponential, a weld needs heat above the glass transition
   expect(weld(pla, 80, 20, 25, tau)).toBeLessThan(0.05)
   expect(weld(pla, 220, 60, 25, tau)).toBeGreaterThan(weld(pla, 195, 60, 25, tau))
   expect(weld(pla, 205, 80, 25, tau)).toBeGreaterThan(weld(pla, 205, 30, 25, tau))
+})
+
+test('a caliper reads what was laid, with spread, shrinking, scale and a hand; a look tells threads, bond and sag by region', () => {
+  const cube: Partial<PartOptions> = { width: 20, height: 10, copies: 1 }
+  const honest = printed(undefined, {}, cube)
+  const world = soundWorld(machine, 'pla')
+  const { shrinks } = polymerOf('pla')
+  const around = { x0: 0, x1: 300, y0: 0, y1: 300, z0: 2, z1: 8 }
+  const size = (p: PrintedPart, w: World, axis: 'x' | 'y' | 'z' = 'x') =>
+    [0, 1, 2, 3, 4, 5].map((k) => caliper(p, w, shrinks, around, axis, 0.01, k)!).reduce((a, b) => a + b) / 6
+  const usual = size(honest, world)
+  // drawn 20, spread to both sides, shrunk by a quarter of a hundredth and more
+  expect(usual).toBeGreaterThan(19.95)
+  expect(usual).toBeLessThan(20.2)
+  const fat = { ...world, spread: 0.1 }
+  expect(size(honest, fat) - usual).toBeCloseTo(0.14, 1)
+  const long: World = { ...world, frame: { ...world.frame, scale: [1.01, 1, 1] } }
+  const stretched = printed(() => long, {}, cube)
+  expect(size(stretched, long) - usual).toBeCloseTo(0.2, 1)
+  expect(Math.abs(size(stretched, long, 'y') - size(honest, world, 'y'))).toBeLessThan(0.03)
+  expect(caliper(honest, world, shrinks, { ...around, x0: 290 }, 'x')).toBeNull()
+  const posts = printed((w) => ({ ...w, roll: { ...w.roll, moisture: 1 } }))
+  const all = lookAt(posts, { ...around, z0: 0, z1: 6 })
+  expect(all.threads).toBeGreaterThan(lookAt(printed(), { ...around, z0: 0, z1: 6 }).threads)
+  expect(all.bond).toBeGreaterThan(0.3)
+  expect(lookAt(posts, { ...around, x0: 290 })).toMatchObject({ threads: 0, bond: null, fed: 0 })
 })

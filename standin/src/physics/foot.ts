@@ -98,7 +98,14 @@ export class Foot {
       .map(({ x, y }) => ({
         x,
         y,
-        by: lift(this.polymer, this.world, foot, Math.hypot(x - middle.x, y - middle.y), height, this.bed).by,
+        by: lift(
+          this.polymer,
+          this.world,
+          foot,
+          Math.hypot(x - middle.x, y - middle.y),
+          height,
+          this.bed - this.world.bed.colder,
+        ).by,
       }))
       .filter((c) => c.by > 0.01)
     return { foot, lifted }

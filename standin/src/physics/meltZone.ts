@@ -13,6 +13,8 @@ export interface Delivered {
 
 /** mm³ over its free volume at which a sound drive begins to slip, for each second of relaxing at the melt's own rate. */
 const SLIPS_AT = 1.6
+/** Share of its drip that a dry nozzle keeps after a pull-back. From memory. */
+const KEPT_BACK = 0.12
 /** °C that a melt is colder than its nozzle when it flows as fast as it can be melted. */
 const COLDER_AT_MOST = 28
 
@@ -73,17 +75,15 @@ export class MeltZone {
     const drool =
       (polymer.drools * (1 + polymer.thirst * world.roll.moisture)) /
       thickness(polymer, nozzle - world.roll.hotter)
+    // a void has to fill before anything comes out, and nothing flows back into it
     const before = this.squeezed
+    const filling = before < 0 ? Math.min(asked, -before) : 0
+    const left = asked > 0 ? seconds * (1 - filling / asked) : before < 0 ? 0 : seconds
     const rate = asked / seconds
+    const begins = before + filling
     // v' = rate − v/τ
-    const settled = rate * tau
-    let after = settled + (before - settled) * Math.exp(-seconds / tau)
-    let out = asked - (after - before)
-    if (before <= 0 && volume <= 0) {
-      after = before
-      out = 0
-    }
-    out = Math.max(0, out)
+    let after = left > 0 ? rate * tau + (begins - rate * tau) * Math.exp(-left / tau) : begins
+    let out = left > 0 ? Math.max(0, asked - filling - (after - begins)) : 0
     // no more than can be melted
     const most = limit * seconds
     if (out > most) {
@@ -96,19 +96,19 @@ export class MeltZone {
       slipped = asked > 0 ? Math.min(1, (after - full) / asked) : 0
       after = full
     }
-    if (after > -0.01) {
-      const drip = drool * seconds * (after > 0 ? 1 : 0.4)
-      out += drip
-      after -= drip
-    }
+    // a void keeps dry plastic back, foam comes out all the same
+    const drip = drool * seconds * (after > 0 ? 1 : KEPT_BACK + (1 - KEPT_BACK) * world.roll.moisture)
+    out += drip
+    after -= drip
     this.squeezed = after
     const load = Math.min(1.2, out / seconds / Math.max(1e-6, limit))
     return { volume: out, slipped, temperature: nozzle - COLDER_AT_MOST * load * load }
   }
 
+  /** Takes up the slack first, then what is squeezed. */
   private pull(volume: number): void {
-    const room = world3(this.world) - this.slack
     if (volume >= 0) return
+    const room = slackVolume(this.world) - this.slack
     const first = Math.min(room, -volume)
     this.slack += first
     this.squeezed += volume + first
@@ -116,4 +116,4 @@ export class MeltZone {
 }
 
 /** mm³ that the slack of a tube holds. */
-const world3 = ({ drive, roll }: World): number => drive.slack * (Math.PI / 4) * roll.diameter ** 2
+const slackVolume = ({ drive, roll }: World): number => drive.slack * (Math.PI / 4) * roll.diameter ** 2

@@ -18,7 +18,7 @@ const LONGEST = 4
 const FIRST = 1
 /** Shortest way through open air that leaves a thread, mm, and the least plastic of one, mm³. */
 const OPEN = 1
-const LEAST_THREAD = 0.002
+const LEAST_THREAD = 0.001
 /** s in which the swing after a corner dies down. */
 const SWINGS = 0.05
 /** Turns sharper than this set the machine swinging, by their cosine. */

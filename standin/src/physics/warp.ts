@@ -19,6 +19,7 @@ export interface Lift {
  * bends up as a strip whose sides shrink unequally does (Timoshenko 1925).
  * @param reach mm from the middle of the part to the corner
  * @param height mm of the part
+ * @param bed °C of its surface
  */
 export function lift(
   polymer: Polymer,
@@ -35,7 +36,7 @@ export function lift(
   const stressed = Math.min(height, 6)
   // GPa · mm = 1e6 J/m²
   const corner = Math.min(1, reach / 60)
-  const pulls = 0.5 * polymer.stiffness * 1e6 * strain * strain * stressed * corner * 0.12
+  const pulls = 0.5 * polymer.stiffness * 1e6 * strain * strain * stressed * corner
   const holds = PEEL * grip
   if (pulls <= holds) return { by: 0, pulls, holds }
   const curvature = (1.5 * strain) / Math.max(2, height)
