@@ -27,6 +27,9 @@ const OPTIONS = GROUPS.map((g) => ({
   })),
 }))
 
+/** Settings that move no line themselves, but other settings that do. */
+const MOVES_OTHERS: readonly SettingKey[] = ['meltCap', 'pace']
+
 /** Values that are otherwise than in the recipe, each to be set or taken off again; and one more to be chosen. */
 export function ChangesEditor({
   changes,
@@ -50,7 +53,7 @@ export function ChangesEditor({
   }
   const idle = keys.flatMap((key) => {
     const why =
-      NOT_LAID[key] ??
+      (MOVES_OTHERS.includes(key) ? null : NOT_LAID[key]) ??
       (settingApplies(key, values as RecipeValues) ? null : 'It does not matter with the recipe as it is.')
     return why ? [{ key, why }] : []
   })
