@@ -3,11 +3,20 @@ import { expect, test, type Page } from '@playwright/test'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { App } from './lib/app'
-import { choosePair } from './lib/pair'
 
 const app = new App()
 test.beforeAll(() => app.start())
 test.afterAll(() => app.end())
+
+/** Works with a pair of the demo, as chosen at the top. */
+async function withPair(page: Page, roll: string): Promise<void> {
+  const list = async (path: string) => (await fetch(`${app.url}/api/${path}`)).json()
+  const rolls = (await list('filaments')) as { id: string; filament: { name: string } }[]
+  const { id } = rolls.find((r) => r.filament.name.startsWith(roll))!
+  const pairs = (await list('pairs')) as { id: string; filamentId: string }[]
+  const pair = pairs.find((p) => p.filamentId === id)!.id
+  await page.addInitScript((chosen) => localStorage.setItem('verimend.pair', chosen), pair)
+}
 
 /** Opens a part of the demo with a pair; a change may be tried at once. */
 async function openPart(page: Page, name: string, change = ''): Promise<void> {
@@ -66,7 +75,7 @@ function block(w: number, d: number, h: number, { inside = false, faces = 12 } =
 test('a wide first layer and a brim, before and after: minutes, grams, contact; the first layers over each other', async ({
   page,
 }) => {
-  await choosePair(page, app.url, /Morning dew/, /Greenhouse/)
+  await withPair(page, 'Morning')
   await openPart(page, 'Vent hinge')
   await trySetting(page, 'Brim lines', '8')
   await changed(page)
@@ -89,7 +98,7 @@ test('a wide first layer and a brim, before and after: minutes, grams, contact; 
 })
 
 test('tabs instead of a brim; one is taken off by a click and stays off', async ({ page }) => {
-  await choosePair(page, app.url, /Morning dew/, /Greenhouse/)
+  await withPair(page, 'Morning')
   await openPart(page, 'Seed-tray label', 'cornerTabs:12')
   await changed(page)
   const tabs = page.getByRole('button', { name: /^Tab \d+$/ })
@@ -111,7 +120,7 @@ test('tabs instead of a brim; one is taken off by a click and stays off', async 
 test('a seam turned to a side by a click on the drawing is gone from the face that matters', async ({
   page,
 }) => {
-  await choosePair(page, app.url, /Fern/, /Potting shed/)
+  await withPair(page, 'Fern')
   await openPart(page, 'Sensor hood')
   await page.getByRole('button', { name: 'Turn the seam to 180°' }).click()
   await changed(page)
@@ -125,7 +134,7 @@ test('a seam turned to a side by a click on the drawing is gone from the face th
 test('a print-in-place gap is a tenth wider with a contour drawn in by 0.05 mm, and shown where it is least', async ({
   page,
 }) => {
-  await choosePair(page, app.url, /Morning dew/, /Greenhouse/)
+  await withPair(page, 'Morning')
   await openPart(page, 'Vent hinge', 'contourOffset:-0.05')
   await changed(page)
   const [now, then, more] = await figures(page, 'gap')
@@ -139,7 +148,7 @@ test('a print-in-place gap is a tenth wider with a contour drawn in by 0.05 mm, 
 })
 
 test('the lowest 2 mm slow: what it costs in minutes, without laying the part again', async ({ page }) => {
-  await choosePair(page, app.url, /Morning dew/, /Greenhouse/)
+  await withPair(page, 'Morning')
   await openPart(page, 'Vent hinge', 'slowZoneHeight:2,slowZoneSpeed:15')
   await changed(page)
   const [now, then, minutes] = await figures(page, 'time')
@@ -151,7 +160,7 @@ test('the lowest 2 mm slow: what it costs in minutes, without laying the part ag
 test('a draught wall for the tall hood in ASA: chance of splitting lower, minutes and grams more', async ({
   page,
 }) => {
-  await choosePair(page, app.url, /Slate/, /Potting shed/)
+  await withPair(page, 'Slate')
   await openPart(page, 'Sensor hood', 'draughtWall:0')
   await changed(page)
   const [, , minutes] = await figures(page, 'time')
@@ -163,7 +172,7 @@ test('a draught wall for the tall hood in ASA: chance of splitting lower, minute
 test('turned onto its flattest face the forecast changes; kept for the part, it stays so', async ({
   page,
 }) => {
-  await choosePair(page, app.url, /Slate/, /Potting shed/)
+  await withPair(page, 'Slate')
   await openPart(page, 'Sensor hood')
   const flattest = page.getByRole('button', { name: /flattest/ })
   await expect(flattest).toHaveAttribute('aria-pressed', 'true')
@@ -184,7 +193,7 @@ test('turned onto its flattest face the forecast changes; kept for the part, it 
 test('an overhang that is given support: carried patches, grams more; one left bare again', async ({
   page,
 }) => {
-  await choosePair(page, app.url, /Fern/, /Potting shed/)
+  await withPair(page, 'Fern')
   await page.goto(`${app.url}/parts`)
   // a plate on a leg
   const leg = block(8, 20, 14)
@@ -220,7 +229,7 @@ test('an overhang that is given support: carried patches, grams more; one left b
 })
 
 test('a single-wall spiral left on is caught; G-code taken to Paths reads the same', async ({ page }) => {
-  await choosePair(page, app.url, /Pond/, /Greenhouse/)
+  await withPair(page, 'Pond')
   await openPart(page, 'Vent hinge', 'spiral:true')
   await expect(page.getByRole('alert')).toContainText('one outline in each layer', { timeout: 60_000 })
   await openPart(page, 'Hose coupling', 'spiral:true')
@@ -305,7 +314,7 @@ test('a mend in a case is seen on its part, with the change set; work that is ca
 })
 
 test('on a phone nothing is cut, and a part can be read', async ({ page }) => {
-  await choosePair(page, app.url, /Morning dew/, /Greenhouse/)
+  await withPair(page, 'Morning')
   await page.setViewportSize({ width: 390, height: 844 })
   await openPart(page, 'Vent hinge', 'brimLines:8')
   await changed(page)

@@ -76,7 +76,7 @@ function CasePart({
           allowClear
           disabled={closed}
           placeholder="none of those kept"
-          aria-label="Mesh of the part"
+          aria-label="Its mesh"
           onChange={(id: string | undefined) => onSet(id ?? null)}
           options={parts.data?.map((p) => ({ value: p.id, label: p.name }))}
           style={{ width: 190 }}
