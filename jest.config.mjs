@@ -19,7 +19,7 @@ const project = (name, extra = {}) => ({
   rootDir: name,
   testEnvironment: 'node',
   // looked up once instead of in every call: computations are full of it
-  sandboxInjectedGlobals: ['Math', 'Infinity', 'NaN'],
+  sandboxInjectedGlobals: ['Math'],
   testMatch: ['<rootDir>/test/**/*.test.ts', '<rootDir>/test/**/*.test.tsx'],
   transform,
   moduleNameMapper,
