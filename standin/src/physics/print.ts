@@ -1,4 +1,4 @@
-import { MoveKind, type MachineState, type Program } from '@verimend/core/gcode'
+import { FIRST_STATE, MoveKind, type MachineState, type Program } from '@verimend/core/gcode'
 import { Grid } from '@verimend/core/geometry'
 import type { Machine } from '@verimend/core/machine'
 import { cardOf } from '@verimend/core/material'
@@ -27,17 +27,6 @@ const SHARP = Math.cos((40 * Math.PI) / 180)
 const SAGS = 2.2
 /** s that a face stays soft to be called glossy. */
 const GLOSSY = 0.9
-
-const FIRST_STATE: MachineState = {
-  tool: 0,
-  nozzle: null,
-  bed: null,
-  chamber: null,
-  fan: 0,
-  printAcceleration: null,
-  travelAcceleration: null,
-  pressure: null,
-}
 
 export interface PrintOptions {
   /** Ends here, s into the print: the part is what was made so far. */

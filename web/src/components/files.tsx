@@ -1,3 +1,5 @@
+import { Button } from 'antd'
+import { clsx } from 'clsx'
 import { useRef, useState, type ReactNode, type RefObject } from 'react'
 import ui from './ui.module.css'
 import styles from './files.module.css'
@@ -64,6 +66,28 @@ export function DropArea({ onFiles, children }: { onFiles: (files: File[]) => vo
       }}
     >
       {children}
+    </div>
+  )
+}
+
+/** A file that could not be taken, and why. */
+export function FailedFile({
+  name,
+  message,
+  onDismiss,
+}: {
+  name: string
+  message: string
+  onDismiss: () => void
+}) {
+  return (
+    <div className={clsx(ui.notice, ui.fault, ui.row, ui.between)} role="alert" style={{ width: '100%' }}>
+      <span className={ui.wrap}>
+        {name}: {message}
+      </span>
+      <Button size="small" type="text" onClick={onDismiss}>
+        Dismiss
+      </Button>
     </div>
   )
 }

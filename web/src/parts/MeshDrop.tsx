@@ -3,7 +3,7 @@ import type { CreatePart } from '@verimend/contract'
 import { MOST_BYTES, type DrawnUnit } from '@verimend/core/geometry'
 import { bytes, figure, quantity } from '@verimend/core/quantity'
 import { useEffect, useRef, useState } from 'react'
-import { DropArea, FileField, useFileField } from '../components/files'
+import { DropArea, FailedFile, FileField, useFileField } from '../components/files'
 import { keepFile } from '../workers/keepFile'
 import type { OpenedMesh } from '../workers/part.worker'
 import { PartWork, wasEnded } from './partWork'
@@ -171,16 +171,7 @@ export function MeshDrop({
           </Button>
         </>
       )}
-      {state.kind === 'failed' && (
-        <div className={clsx(ui.notice, ui.fault, ui.row, ui.between)} role="alert" style={{ width: '100%' }}>
-          <span className={ui.wrap}>
-            {state.name}: {state.message}
-          </span>
-          <Button size="small" type="text" onClick={stop}>
-            Dismiss
-          </Button>
-        </div>
-      )}
+      {state.kind === 'failed' && <FailedFile name={state.name} message={state.message} onDismiss={stop} />}
     </DropArea>
   )
 }

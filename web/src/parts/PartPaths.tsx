@@ -11,6 +11,7 @@ import { Findings } from '../paths/Findings'
 import { HeightSheet } from '../paths/HeightSheet'
 import { LayerView } from '../paths/LayerView'
 import { ReadingFigures } from '../paths/ReadingView'
+import { PATH_VIEWS, type PathViewId } from '../paths/pathViews'
 import { SeamMap } from '../paths/SeamMap'
 import { useFindings } from '../paths/useFindings'
 import { readingContext } from '../pairs/readingContext'
@@ -22,7 +23,7 @@ import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './parts.module.css'
 
-type Tab = 'heights' | 'layer' | 'seam' | 'feed' | 'figures' | 'compare'
+type Tab = PathViewId | 'compare'
 const NO_RANGES: [] = []
 
 /** The planned paths in the path reader's own views, as they are or with the change; and both side by side. */
@@ -93,14 +94,7 @@ export function PartPaths({
             className={styles.tabs}
             value={tab}
             onChange={(v) => setWanted(v as Tab)}
-            options={[
-              { value: 'heights', label: 'By height' },
-              { value: 'layer', label: 'From above' },
-              { value: 'seam', label: 'Seam' },
-              { value: 'feed', label: 'Filament' },
-              { value: 'figures', label: 'Figures' },
-              ...(then ? [{ value: 'compare', label: 'What differs' }] : []),
-            ]}
+            options={[...PATH_VIEWS, ...(then ? [{ value: 'compare', label: 'What differs' }] : [])]}
           />
         </div>
         <section className={clsx(ui.sheet, ui.stack)} style={{ minWidth: 0 }} aria-label="The paths">

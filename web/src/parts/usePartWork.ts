@@ -33,6 +33,8 @@ export interface Asked<T> {
   pending: boolean
   share: number
   error: unknown
+  /** It was ended by hand, and is not asked again by itself. */
+  ended: boolean
   /** Ends what is under way; the last answer stays. */
   cancel: () => void
   /** Asks again after it failed or was ended. */
@@ -45,8 +47,10 @@ const REST = 180
 interface Known<T> {
   data: T | null
   error: unknown
-  /** The question that was answered, failed or ended last. */
+  /** The question that was answered or failed last. */
   settled: string | null
+  /** What was ended by hand. */
+  ended: string | null
   share: { of: string; share: number } | null
 }
 
@@ -65,11 +69,15 @@ export function useAsked<T extends PartTask>(
     data: null,
     error: null,
     settled: null,
+    ended: null,
     share: null,
   })
   const ending = useRef<AbortController | null>(null)
   const key = ask ? JSON.stringify(ask) : null
-  const question = key === null ? null : `${generation} ${tries} ${key}`
+  const stamp = key === null ? null : `${tries} ${key}`
+  // a worker that begins anew does again what was not ended by hand
+  const ended = stamp !== null && known.ended === stamp
+  const question = stamp === null || ended ? null : `${generation} ${stamp}`
   useEffect(() => {
     if (question === null || key === null) return
     const controller = new AbortController()
@@ -84,7 +92,8 @@ export function useAsked<T extends PartTask>(
         )
         .then(
           (data) => {
-            if (!controller.signal.aborted) setKnown({ data, error: null, settled: question, share: null })
+            if (!controller.signal.aborted)
+              setKnown((k) => ({ ...k, data, error: null, settled: question, share: null }))
           },
           (error: unknown) => {
             if (!wasEnded(error)) setKnown((k) => ({ ...k, error, settled: question }))
@@ -102,9 +111,10 @@ export function useAsked<T extends PartTask>(
     pending,
     share: known.share?.of === question ? known.share.share : 0,
     error: pending || question === null ? null : known.error,
+    ended,
     cancel: () => {
       ending.current?.abort()
-      setKnown((k) => ({ ...k, error: null, settled: question }))
+      setKnown((k) => ({ ...k, error: null, ended: stamp }))
     },
     again: () => setTries((n) => n + 1),
   }

@@ -1,8 +1,7 @@
 import { Button, Progress } from 'antd'
 import type { ReadingContext } from '@verimend/core/toolpath'
-import { DropArea, FileField, useFileField } from '../components/files'
+import { DropArea, FailedFile, FileField, useFileField } from '../components/files'
 import { useReadGcode, type Opened } from '../workers/useReadGcode'
-import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 
 /** Takes a G-code file by drop or choice and reads it in a worker. */
@@ -47,16 +46,7 @@ export function FileDrop({
           </Button>
         </>
       )}
-      {state.kind === 'failed' && (
-        <div className={clsx(ui.notice, ui.fault, ui.row, ui.between)} role="alert" style={{ width: '100%' }}>
-          <span className={ui.wrap}>
-            {state.name}: {state.message}
-          </span>
-          <Button size="small" type="text" onClick={clear}>
-            Dismiss
-          </Button>
-        </div>
-      )}
+      {state.kind === 'failed' && <FailedFile name={state.name} message={state.message} onDismiss={clear} />}
     </DropArea>
   )
 }

@@ -13,6 +13,7 @@ import { HeightSheet } from './HeightSheet'
 import { LayerView } from './LayerView'
 import { MarkMatches } from './MarkMatches'
 import { Differences, ReadingFigures, ReadingNotes } from './ReadingView'
+import { PATH_VIEWS, type PathViewId } from './pathViews'
 import { SeamMap } from './SeamMap'
 import { TakeFromFile } from './TakeFromFile'
 import { useFindings } from './useFindings'
@@ -27,7 +28,7 @@ export interface PathSide {
   /** Layers can be looked at while the moves are in a worker. */
   layer: LayerSource | null
 }
-type Tab = 'heights' | 'layer' | 'seam' | 'feed' | 'figures' | 'compare'
+type Tab = PathViewId | 'compare'
 
 /** A path reading with everything that can be seen in it. */
 export function PathBench({
@@ -78,14 +79,7 @@ export function PathBench({
         <Segmented
           value={tab}
           onChange={(v) => setTab(v as Tab)}
-          options={[
-            { value: 'heights', label: 'By height' },
-            { value: 'layer', label: 'From above' },
-            { value: 'seam', label: 'Seam' },
-            { value: 'feed', label: 'Filament' },
-            { value: 'figures', label: 'Figures' },
-            ...(piece ? [] : [{ value: 'compare', label: 'Two files' }]),
-          ]}
+          options={[...PATH_VIEWS, ...(piece ? [] : [{ value: 'compare', label: 'Two files' }])]}
         />
       </div>
       <div className={piece ? undefined : styles.pathsplit}>
