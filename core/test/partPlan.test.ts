@@ -1,8 +1,8 @@
-import { WRITTEN_ONLY, planOnPair, recipeWith, rollReach, type PartOnPair } from '../src/casework'
+import { WRITTEN_ONLY, planOnPair, rollReach, type PartOnPair } from '../src/casework'
 import { DEMO_MACHINES, demoFilaments } from '../src/demo'
 import type { Kernel } from '../src/geometry'
 import { USUAL_LAYOUT, layPart, type PartSettings } from '../src/planner'
-import { SETTINGS, deriveRecipe, partSettingsOf, type Changes } from '../src/recipe'
+import { SETTINGS, deriveRecipe, partSettingsOf, recipeWith, type Changes } from '../src/recipe'
 import { kernelReady } from './lib/kernel'
 
 let k: Kernel

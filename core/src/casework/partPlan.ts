@@ -19,11 +19,9 @@ import {
   type Pieces,
   type Stiffness,
 } from '../planner'
-import { layOver, partSettingsOf, pinsOf, type Changes } from '../recipe'
-import { deriveRecipe, inheritedIn, type RecipeValues } from '../recipe/derive'
+import { partSettingsOf } from '../recipe/derive'
 import { cardOf } from '../material/cards'
 import { runsOutAt } from '../material/filament'
-import { said } from '../quantity/reason'
 import { analysePath } from '../toolpath/analyse'
 import type { Analysis } from '../toolpath/analysis'
 import { summarise, type PathReading } from '../toolpath/reading'
@@ -46,19 +44,6 @@ export const WRITTEN_ONLY = [
 ] as const satisfies readonly (keyof PartSettings)[] // prettier-ignore
 
 const WRITTEN = new Set<string>(WRITTEN_ONLY)
-
-/** A recipe with what is otherwise for a part, or as tried: everything that hangs on it is derived anew. */
-export function recipeWith(pair: PairOnBench, ...changes: readonly Changes[]): RecipeValues {
-  const { machine, filament, recipe } = pair
-  const all = changes.reduce<Changes>((sum, c) => ({ ...sum, ...c }), {})
-  if (!Object.keys(all).length) return recipe
-  return deriveRecipe({
-    machine,
-    filament,
-    relative: inheritedIn(recipe),
-    pins: layOver(pinsOf(recipe), all, { source: 'hand', reason: said('') }),
-  })
-}
 
 /** A part laid with a pair's recipe, written, and read back. */
 export interface PartOnPair {

@@ -3,7 +3,7 @@ import { scoped, type Kernel, type Solid } from '../geometry/kernel'
 import type { Placement } from '../geometry/mesh/mesh'
 import type { Machine } from '../machine/machine'
 import { downFaces, standing } from './placing'
-import { bedMiddle, planPart, type PartPlan, type PlanOptions } from './plan'
+import { planPart, type PartPlan, type PlanOptions } from './plan'
 import { PlanError, planFault } from './planError'
 import type { UncarriedPlace } from './supports'
 import type { PartSettings } from './settings'
@@ -173,6 +173,3 @@ function grid(copies: number, stepX: number, stepY: number, machine: Machine, w:
     y: (Math.floor(i / own) - (rows - 1) / 2) * stepY,
   }))
 }
-
-/** Middle of the part on the bed, mm: what places of a layout are told from. */
-export const partMiddle = bedMiddle

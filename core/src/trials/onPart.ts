@@ -3,9 +3,8 @@ import { planMotion } from '../motion/timeline'
 import { layPart } from '../planner/layout'
 import { PlanError } from '../planner/planError'
 import { writePlan } from '../planner/program'
-import { layOver, type Changes } from '../recipe/edits'
-import { deriveRecipe, inheritedIn, partSettingsOf, pinsOf, type RecipeValues } from '../recipe/derive'
-import { said } from '../quantity/reason'
+import { partSettingsOf } from '../recipe/derive'
+import { recipeWith } from '../recipe/tried'
 import { readGcode } from '../gcode/reader/reader'
 import { pieceFault } from './reasons'
 import { PieceError, planFault } from './plan'
@@ -32,18 +31,6 @@ export const STEPPED_ON_PART: readonly { piece: PieceId; key: VariedKey }[] = [
 /** A band has at least so many layers, or nothing can be told of it. Common practice, no source. */
 const LEAST_LAYERS = 5
 
-/** A recipe with what is otherwise for a part. */
-function withOwn(pair: PairOnBench, own: Changes): RecipeValues {
-  if (!Object.keys(own).length) return pair.recipe
-  const { machine, filament, recipe } = pair
-  return deriveRecipe({
-    machine,
-    filament,
-    relative: inheritedIn(recipe),
-    pins: layOver(pinsOf(recipe), own, { source: 'hand', reason: said('') }),
-  })
-}
-
 /**
  * Writes a trial on a person's own part: bands of its height at stepped heat, fan or speed.
  * @throws PieceError when the plan is at fault or the part cannot be laid
@@ -60,7 +47,7 @@ export function makeOnPart(
     throw new PieceError(pieceFault('not-on-part', { piece }))
   const fault = planFault(pair, plan)
   if (fault) throw new PieceError(fault)
-  const settings = partSettingsOf(withOwn(pair, onPart.own))
+  const settings = partSettingsOf(recipeWith(pair, onPart.own))
   try {
     const laid = scoped(() => layPart(kernel, solid, pair.machine, settings, { ...onPart.layout, copies: 1 }))
     const values = stepValues(steps)

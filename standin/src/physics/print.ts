@@ -251,7 +251,7 @@ class Print {
         ay + (by - ay) * from,
         ax + (bx - ax) * to,
         ay + (by - ay) * to,
-        bz + (az - bz) * 0,
+        bz,
         h,
         mm * (to - from),
         seconds * (to - from),

@@ -4,7 +4,6 @@ import {
   changesWorth,
   placingPairOf,
   planOnPair,
-  recipeWith,
   type ForecastChange,
   type PartOnPair,
   type PartView,
@@ -45,7 +44,7 @@ import {
   type RankedPlacing,
   type SmallestWall,
 } from '@verimend/core/planner'
-import { SETTING_KEYS, partSettingsOf, settingApplies, type Changes } from '@verimend/core/recipe'
+import { SETTING_KEYS, partSettingsOf, recipeWith, settingApplies, type Changes } from '@verimend/core/recipe'
 import type { Reason } from '@verimend/core/quantity'
 import { layerPlan, type LayerPlan, type PathReading } from '@verimend/core/toolpath'
 import type { PairOnBench } from '@verimend/core/trials'
@@ -93,7 +92,7 @@ export interface PartTasks {
     ask: { pair: PairOnBench; own: Changes; layout: Layout }
     answer: Placings
   }
-  plan: { ask: { side: PlanSide } & PlanAsk; answer: PartView & { milliseconds: number } }
+  plan: { ask: { side: PlanSide } & PlanAsk; answer: PartView }
   layer: { ask: { side: PlanSide; layer: number }; answer: LayerPlan }
   gcode: { ask: { side: PlanSide }; answer: { text: string; sha256: string } }
   threeMf: {
@@ -219,7 +218,6 @@ const TASKS: {
     }
   },
   async plan({ side, pair, own, layout, title, notes, today }, step) {
-    const began = performance.now()
     const k = await theKernel()
     const recipe = recipeWith(pair, own)
     const made = planOnPair(k, opened(), {
@@ -232,7 +230,7 @@ const TASKS: {
       onStep: step,
     })
     plans[side] = made
-    return { ...made.view, milliseconds: performance.now() - began }
+    return made.view
   },
   layer({ side, layer }) {
     const made = plans[side]

@@ -5,8 +5,8 @@ import { entriesOf, whenOn } from './types'
 
 const { number, toggle } = entriesOf('retraction')
 
-/** Enough loops to speak of how they end as a rule. */
-const manyStarts = (r: PathReading) => r.seam.count > 8
+/** Enough loops to speak of how they end as a rule; a wall that only rises has no ends. */
+const manyStarts = (r: PathReading) => !r.spiral && r.seam.count > 8
 
 /** mm³ that are left out where loops close; null where it cannot be told. */
 function earlyStopIn(r: PathReading): number | null {
