@@ -116,7 +116,7 @@ class Print {
         case MoveKind.Extrude:
           if (way > 1e-6) {
             this.corner(before, [dx / way, dy / way], s)
-            this.lay(px, py, pz, x[i], y[i], z[i], e[i], seconds, nozzle, s, fresh)
+            this.lay(px, py, x[i], y[i], z[i], e[i], seconds, nozzle, s, fresh)
             fresh = false
             before = [dx / way, dy / way]
           } else this.feed(e[i], seconds, nozzle)
@@ -223,7 +223,6 @@ class Print {
   private lay(
     ax: number,
     ay: number,
-    az: number,
     bx: number,
     by: number,
     bz: number,
