@@ -2,12 +2,13 @@
 // For developers, beside a running `npm start`: ports, data and builds of its own; the server starts again and the
 // page reloads when a file changes.
 import { spawn } from 'node:child_process'
+import { randomBytes } from 'node:crypto'
 import { watch } from 'node:fs'
 import { join } from 'node:path'
 import { takeFolder } from './lib/folder.mjs'
 import { needPackages } from './lib/packages.mjs'
 import { needDebian, root } from './lib/run.mjs'
-import { startServer, stopServer } from './lib/server.mjs'
+import { startServer, startStandin, stopServer } from './lib/server.mjs'
 import { say, step } from './lib/say.mjs'
 
 const BUILT = '.cache/dev'
@@ -25,6 +26,9 @@ const { keepStylesTyped } = await import('./lib/styles.mjs')
 const database = await step('Starting the database', () => startDatabase(folder))
 
 let server = null
+const token = randomBytes(24).toString('base64url')
+await buildStale(['standin'], BUILT)
+const standin = await startStandin({ folder, port: 0, token, built: BUILT })
 /** Free at the first start, the same at the next ones. */
 let port = 0
 async function serve() {
@@ -33,7 +37,14 @@ async function serve() {
     await stopServer(server)
     const started = await startServer({
       program: `${BUILT}/server/main.mjs`,
-      env: { ...database.env, VERIMEND_PORT: String(port), VERIMEND_DEMO: '1', VERIMEND_LOG: 'warn' },
+      env: {
+        ...database.env,
+        VERIMEND_PORT: String(port),
+        VERIMEND_DEMO: '1',
+        VERIMEND_LOG: 'warn',
+        VERIMEND_STANDIN_URL: `http://127.0.0.1:${standin.port}`,
+        VERIMEND_STANDIN_TOKEN: token,
+      },
     })
     server = started.child
     port = started.port
@@ -48,6 +59,7 @@ async function stop(code = 0) {
   if (stopping) return
   stopping = true
   await stopServer(server)
+  await stopServer(standin.child)
   web?.kill('SIGTERM')
   await database.stop()
   lock.release()

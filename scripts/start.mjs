@@ -1,12 +1,13 @@
 #!/usr/bin/env node
 // Starts Verimend: installs what is missing, starts the database, builds what is stale, serves, prints the address.
+import { randomBytes } from 'node:crypto'
 import { createWriteStream } from 'node:fs'
 import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { besides, takeFolder } from './lib/folder.mjs'
 import { needPackages } from './lib/packages.mjs'
 import { needDebian, root } from './lib/run.mjs'
-import { startServer, stopServer } from './lib/server.mjs'
+import { startServer, startStandin, stopServer } from './lib/server.mjs'
 import { say, sinceStart, step } from './lib/say.mjs'
 
 const HELP = `npm start -- [options]
@@ -61,17 +62,32 @@ if (other) {
 
 let database = null
 let server = null
+let standin = null
+/** What the simulated machines are asked with: made anew at each start, told to nobody but the server. */
+const standinToken = randomBytes(24).toString('base64url')
+let standinPort = 0
 let stopping = false
 let serverLog = null
+let standinLog = null
 
 async function stop(code) {
   if (stopping) return
   stopping = true
   lock.leave(port)
   await stopServer(server)
+  await stopServer(standin)
   await database?.stop()
   lock.release()
   process.exit(code)
+}
+
+/** Starts the simulated machines; without them the rest goes on. */
+async function simulate() {
+  standinLog ??= createWriteStream(join(folder, 'standin.log'), { flags: 'a', mode: 0o600 })
+  const started = await startStandin({ folder, port: standinPort, token: standinToken, log: standinLog })
+  standin = started.child
+  // the server looks for them where they were
+  standinPort = started.port
 }
 
 /** Starts the server and waits until it listens. */
@@ -83,6 +99,8 @@ async function serve() {
       ...database.env,
       VERIMEND_PORT: String(port),
       VERIMEND_WEB: join(root, 'web/dist'),
+      VERIMEND_STANDIN_URL: `http://127.0.0.1:${standinPort}`,
+      VERIMEND_STANDIN_TOKEN: standinToken,
       VERIMEND_DEMO: options['no-demo'] ? '0' : '1',
       NODE_ENV: 'production',
     },
@@ -126,8 +144,14 @@ function watch(startDatabase) {
         server.kill('SIGKILL')
       }).then(() => !stopping && followDatabase()),
     )
+  const followStandin = () =>
+    standin.once(
+      'exit',
+      () => void again('The simulated machines', simulate).then(() => !stopping && followStandin()),
+    )
   followServer()
   followDatabase()
+  followStandin()
 }
 
 async function main() {
@@ -141,6 +165,7 @@ async function main() {
   database = await step('Starting the database', () => startDatabase(folder))
   if (!options['no-build']) await buildStale()
   if (stopping) return database.stop()
+  await simulate()
   await step('Starting the server', serve)
   watch(startDatabase)
   say(

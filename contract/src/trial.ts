@@ -110,6 +110,8 @@ export const trialSummary = z.object({
   seconds: z.number(),
   grams: z.number(),
   adoptedVersion: z.number().nullable(),
+  /** Its readings were taken from a simulated print. */
+  simulated: z.boolean(),
   createdAt: z.string(),
   updatedAt: z.string(),
 })

@@ -50,6 +50,33 @@ const parts = {
       await bundle.close()
     },
   },
+  standin: {
+    out: 'standin/dist',
+    sources: ['core/src', 'standin/src', 'package-lock.json', 'scripts/lib/build.mjs'],
+    async make(out) {
+      const { rolldown } = await import('rolldown')
+      const bundle = await rolldown({
+        input: {
+          main: join(root, 'standin/src/process/main.ts'),
+          // what the thread runs
+          worker: join(root, 'standin/src/process/worker.ts'),
+        },
+        platform: 'node',
+        tsconfig: join(root, 'standin/tsconfig.json'),
+        external: (id) => !id.startsWith('.') && !id.startsWith('/') && !id.startsWith('@verimend/'),
+        logLevel: 'warn',
+      })
+      await bundle.write({
+        dir: out,
+        entryFileNames: '[name].mjs',
+        chunkFileNames: '[name]-[hash].mjs',
+        format: 'esm',
+        sourcemap: true,
+        keepNames: true,
+      })
+      await bundle.close()
+    },
+  },
   web: {
     out: 'web/dist',
     sources: [

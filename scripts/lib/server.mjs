@@ -27,7 +27,7 @@ export function startServer({ program, env, log }) {
         reject(
           new Error(
             m.failed.includes('EADDRINUSE')
-              ? `Port ${env.VERIMEND_PORT} is taken; choose another with --port.`
+              ? `Port ${env.VERIMEND_PORT ?? env.VERIMEND_STANDIN_PORT} is taken; choose another with --port.`
               : m.failed,
           ),
         )
@@ -44,4 +44,22 @@ export async function stopServer(child) {
   const late = setTimeout(() => child.kill('SIGKILL'), 8000)
   await gone
   clearTimeout(late)
+}
+
+/**
+ * Starts the simulated machines, and waits until they answer.
+ * @param folder where they keep what they print
+ * @param port the one they had before; 0 at first
+ * @param built another folder of what was built
+ */
+export async function startStandin({ folder, port, token, log, built }) {
+  return startServer({
+    program: built ? `${built}/standin/main.mjs` : 'standin/dist/main.mjs',
+    env: {
+      VERIMEND_STANDIN_PORT: String(port),
+      VERIMEND_STANDIN_DATA: join(folder, 'standin'),
+      VERIMEND_STANDIN_TOKEN: token,
+    },
+    log,
+  })
 }

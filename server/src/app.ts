@@ -24,6 +24,7 @@ import { PairsModule } from './pairs/pairs.module'
 import { RecipesModule } from './recipes/recipes.module'
 import { PartsModule } from './parts/parts.module'
 import { MeasurementsModule } from './measurements/measurements.module'
+import { PrintsModule } from './prints/prints.module'
 import { TrialsModule } from './trials/trials.module'
 import { badInput } from './problem/problem'
 import { ProblemFilter } from './problem/problem.filter'
@@ -77,6 +78,7 @@ class AppModule {
         TrialsModule,
         MeasurementsModule,
         PartsModule,
+        PrintsModule,
         DiagnosisModule,
         HealthModule,
       ],

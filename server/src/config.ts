@@ -12,6 +12,8 @@ const schema = z.object({
   VERIMEND_FILES: z.string().min(1),
   VERIMEND_WEB: z.string().optional(),
   VERIMEND_WORKER: z.string().optional(),
+  VERIMEND_STANDIN_URL: z.url().optional(),
+  VERIMEND_STANDIN_TOKEN: z.string().min(16).optional(),
   VERIMEND_DEMO: z.enum(['0', '1']).default('0'),
   VERIMEND_LOG: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('info'),
 })
@@ -27,6 +29,8 @@ export interface Config {
   web?: string
   /** The built program of the threads. */
   worker: string
+  /** Where the simulated machines answer, and their token; none when they are not there. */
+  standin?: { url: string; token: string }
   demo: boolean
   log: string
 }
@@ -62,6 +66,10 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     files: e.VERIMEND_FILES,
     web: e.VERIMEND_WEB,
     worker: e.VERIMEND_WORKER ?? fileURLToPath(new URL('./worker.mjs', import.meta.url)),
+    standin:
+      e.VERIMEND_STANDIN_URL && e.VERIMEND_STANDIN_TOKEN
+        ? { url: e.VERIMEND_STANDIN_URL, token: e.VERIMEND_STANDIN_TOKEN }
+        : undefined,
     demo: e.VERIMEND_DEMO === '1',
     log: e.VERIMEND_LOG,
   }

@@ -29,14 +29,27 @@ export interface PrintedPart {
   ripple: Float32Array
   /** Nothing beside it on one side at least: it is seen from outside. */
   seen: Uint8Array
-  /** Nothing under it. */
-  over: Uint8Array
+  /** Share of its width with nothing under it. */
+  hangs: Float32Array
+  /** mm³/s that were asked for. */
+  rate: Float32Array
+  /** How soft what lies under it still was, 0 to 1. */
+  warm: Float32Array
   strings: StringOfPlastic[]
   blobs: Blob[]
+  /** What bulges (or lacks) at sharp corners. */
+  corners: Blob[]
+  /** What was fed with the head still. */
+  heaps: Blob[]
   layers: LayerOfPart[]
   /** mm each corner of the foot has come off the bed, and where it is. */
   lifted: { x: number; y: number; by: number }[]
   foot: FootOfPart
+  /** Sizes over all above the foot, mm: as the file has them, and as they came out, cold. */
+  drawn: SizeOfPart
+  came: SizeOfPart
+  /** mm³/s that run out of the open nozzle while it waits. */
+  drools: number
   /** The drive slipped so many times, and lost steps shifted all above these heights by so much. */
   slips: number
   shifts: { z: number; dx: number; dy: number }[]
@@ -58,7 +71,7 @@ export interface StringOfPlastic {
   /** mm³ */
   volume: number
 }
-/** A bump or a dent where a line began or ended, mm³ over what belongs there. */
+/** A bump or a dent, mm³ over what belongs there. */
 export interface Blob {
   x: number
   y: number
@@ -74,6 +87,11 @@ export interface LayerOfPart {
   gloss: number
   /** mm the screw moves it aside. */
   dx: number
+}
+export interface SizeOfPart {
+  x: number
+  y: number
+  z: number
 }
 export interface FootOfPart {
   /** mm², and the share of it that holds. */

@@ -108,7 +108,7 @@ export function soundWorld(machine: Machine, family: FamilyId, seed = 1): World 
     drive: {
       steps: 1,
       slack: tube ? machine.drive.tubeLength * 0.004 : 0.05,
-      soft: tube ? 1 + machine.drive.tubeLength / 160 : 1,
+      soft: tube ? 1 + machine.drive.tubeLength / 220 : 1,
       grip: 1,
       gear: still,
     },

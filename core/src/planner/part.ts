@@ -37,6 +37,20 @@ export interface PartOptions {
   slowDown?: boolean
 }
 
+/** What is printed for practice: two blocks that get narrower, with a gap to cross and a bore through each. */
+export const PRACTICE_PIECE: PartOptions = {
+  title: 'practice piece',
+  shape: 'box',
+  width: 24,
+  depth: 20,
+  height: 16,
+  bore: 8,
+  steps: [{ from: 11, inset: 5 }],
+  copies: 2,
+  apart: 38,
+  slowDown: true,
+}
+
 interface Body {
   cx: number
   cy: number

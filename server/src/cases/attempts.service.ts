@@ -7,6 +7,7 @@ import { faultOf, type Changes, type RecipeValues, type SettingKey } from '@veri
 import { say } from '@verimend/core/words'
 import { AttemptRow, type CaseRow } from '../database/models'
 import { today } from '../http/day'
+import { LinksService } from '../links/links.service'
 import { PairsRepository } from '../pairs/pairs.repository'
 import { VersionsRepository } from '../pairs/versions.repository'
 import { VersionsService } from '../pairs/versions.service'
@@ -31,6 +32,7 @@ export class AttemptsService {
     private readonly pairs: PairsRepository,
     private readonly versions: VersionsRepository,
     private readonly versionsService: VersionsService,
+    private readonly links: LinksService,
   ) {}
 
   /** Accepts one to three mends: a new recipe version when settings change, and an attempt to look at later. */
@@ -50,7 +52,7 @@ export class AttemptsService {
           `This recipe has moved on to version ${pair.row.current}. Look at the new advice first.`,
           this.versionsService.view(current),
         )
-      const toVersion = moves.length ? await this.write(row, base, number, moves) : pair.row.current
+      const toVersion = moves.length ? await this.writeVersion(row, base, number, moves) : pair.row.current
       await AttemptRow.create({
         caseId: id,
         number,
@@ -63,11 +65,14 @@ export class AttemptsService {
         note: '',
         recordedAt: null,
       })
+      // what is done by hand is done on a simulated machine too; where that fails, nothing was done
+      const done = mends.flatMap((m) => (m.kind === 'handling' ? [m.procedure] : []))
+      if (done.length) await this.links.handled(pair, done)
     })
   }
 
   /** Writes the version an attempt prints with. @returns its number */
-  private async write(
+  private async writeVersion(
     { id, pairId, part }: CaseRow,
     base: number,
     attempt: number,

@@ -1,5 +1,6 @@
 import { Module } from '@nestjs/common'
 import { BlobsModule } from '../blobs/blobs.module'
+import { LinksModule } from '../links/links.module'
 import { MeasurementsModule } from '../measurements/measurements.module'
 import { PairsModule } from '../pairs/pairs.module'
 import { AttemptsService } from './attempts.service'
@@ -12,7 +13,7 @@ import { ReportsService } from './reports.service'
 import { SetsService } from './sets.service'
 
 @Module({
-  imports: [MeasurementsModule, PairsModule, BlobsModule],
+  imports: [LinksModule, MeasurementsModule, PairsModule, BlobsModule],
   controllers: [CasesController],
   providers: [
     CasesRepository,

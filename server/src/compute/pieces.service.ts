@@ -32,4 +32,9 @@ export class PiecesService {
     }
     return written
   }
+
+  /** The piece that is printed for practice, with its weight. */
+  practice(pair: PairOnBench): Promise<{ gcode: string; grams: number }> {
+    return this.compute.run('writePractice', pair)
+  }
 }

@@ -10,7 +10,9 @@ import { DRAWN_UNITS, joined, meshFault, placed, readMeshes, solidOf } from '@ve
 import { filamentMass } from '@verimend/core/extrusion'
 import { readGcode } from '@verimend/core/gcode'
 import { planMotion } from '@verimend/core/motion'
+import { PRACTICE_PIECE, writePart } from '@verimend/core/planner'
 import type { Reason } from '@verimend/core/quantity'
+import { printSettingsOf } from '@verimend/core/recipe'
 import { correlate, type HeightRange, type LayerTable } from '@verimend/core/toolpath'
 import {
   PieceError,
@@ -75,6 +77,13 @@ export const TASKS = {
       if (error instanceof PieceError) return { fault: error.reason }
       throw error
     }
+  },
+  /** Writes the piece that is printed for practice: two stepped blocks with a gap to cross. */
+  writePractice(pair: PairOnBench): { gcode: string; grams: number } {
+    const gcode = writePart(pair.machine, printSettingsOf(pair.recipe), PRACTICE_PIECE)
+    const program = readGcode(Buffer.from(gcode))
+    const fed = program.e.subarray(0, program.count).reduce((s, e) => s + e, 0)
+    return { gcode, grams: filamentMass(fed, pair.recipe.diameter.value, pair.recipe.density.value) }
   },
   diagnose: ({ bench, context }: { bench: CaseOnBench; context: DiagnosisContext }) =>
     diagnoseCase(bench, context),

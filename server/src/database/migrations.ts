@@ -93,4 +93,15 @@ export const MIGRATIONS: RunnableMigration<QueryInterface>[] = [
     `ALTER TABLE cases ADD COLUMN IF NOT EXISTS partId CHAR(36) NULL`,
     `CREATE INDEX IF NOT EXISTS by_part ON cases (partId)`,
   ]),
+  step('0011-prints', [
+    `CREATE TABLE IF NOT EXISTS machine_links (machineId CHAR(36) NOT NULL PRIMARY KEY, pace VARCHAR(20) NOT NULL, practice LONGTEXT NULL,
+      ${times}, FOREIGN KEY (machineId) REFERENCES machines(id)) ${tail}`,
+    `CREATE TABLE IF NOT EXISTS prints (id CHAR(36) NOT NULL PRIMARY KEY, machineId CHAR(36) NOT NULL, pairId CHAR(36) NOT NULL,
+      kind VARCHAR(10) NOT NULL, name VARCHAR(200) NOT NULL, trialId CHAR(36) NULL, caseId CHAR(36) NULL, afterAttempt INT NULL,
+      version INT NOT NULL, link VARCHAR(10) NOT NULL, sha256 CHAR(64) NOT NULL, state VARCHAR(12) NOT NULL, reason VARCHAR(400) NULL,
+      told LONGTEXT NOT NULL, grams DOUBLE NOT NULL DEFAULT 0, enteredAt DATETIME(3) NULL, endedAt DATETIME(3) NULL, ${times},
+      KEY by_machine (machineId, createdAt), KEY by_trial (trialId), KEY by_case (caseId), KEY by_state (state),
+      FOREIGN KEY (pairId) REFERENCES pairs(id)) ${tail}`,
+    `ALTER TABLE trials ADD COLUMN IF NOT EXISTS simulated BOOLEAN NOT NULL DEFAULT FALSE`,
+  ]),
 ]

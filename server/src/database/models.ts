@@ -7,7 +7,16 @@ import {
   type ModelAttributes,
   type Sequelize,
 } from 'sequelize'
-import type { ChosenMend, MeasurementAct, PartPlanRecord, PartVersion, PhotoMark } from '@verimend/contract'
+import type {
+  ChosenMend,
+  MeasurementAct,
+  PaceName,
+  PartPlanRecord,
+  PartVersion,
+  PhotoMark,
+  PRINT_KINDS,
+  PrintState,
+} from '@verimend/contract'
 import type { DesignedSet, SignResults, StoredMark } from '@verimend/core/casework'
 import type { LookResult, SignStates } from '@verimend/core/diagnosis'
 import type { PlaceId, SignId } from '@verimend/core/knowledge'
@@ -18,6 +27,18 @@ import type { Layout } from '@verimend/core/planner'
 import type { Changes, Difference, StoredRecipe } from '@verimend/core/recipe'
 import type { StoredReading } from '@verimend/core/toolpath'
 import type { Cell, PiecePlan } from '@verimend/core/trials'
+
+/** How far a print is, as its machine told last. */
+export interface ToldOfPrint {
+  done: number
+  total: number
+  left: number | null
+  layer: number
+  layerCount: number
+  nozzle: number
+  bed: number
+  waitsFor: number
+}
 
 /** A column that holds JSON as text: MariaDB's JSON type is text, and this keeps reading it predictable. */
 function json<T>(name: string, nullable = false) {
@@ -200,7 +221,38 @@ export class TrialRow extends Kept<TrialRow> {
   declare seconds: number
   declare grams: number
   declare adoptedVersion: number | null
+  /** Its readings were taken from a simulated print. */
+  declare simulated: CreationOptional<boolean>
   declare removedAt: Date | null
+}
+
+/** How a machine is reached: a simulated one, and what it hides for practice. */
+export class LinkRow extends Kept<LinkRow> {
+  declare machineId: string
+  declare pace: PaceName
+  declare practice: { hidden: number; startedAt: string; revealedAt: string | null } | null
+}
+/** Something that was sent to a machine. */
+export class PrintRow extends Kept<PrintRow> {
+  declare id: string
+  declare machineId: string
+  declare pairId: string
+  declare kind: (typeof PRINT_KINDS)[number]
+  declare name: string
+  declare trialId: string | null
+  declare caseId: string | null
+  declare afterAttempt: number | null
+  declare version: number
+  declare link: 'standin' | 'download'
+  /** Fingerprint of the kept file. */
+  declare sha256: string
+  declare state: PrintState
+  declare reason: string | null
+  /** What was told of it last. */
+  declare told: ToldOfPrint
+  declare grams: number
+  declare enteredAt: Date | null
+  declare endedAt: Date | null
 }
 
 /** Small facts about the database itself. */
@@ -352,7 +404,34 @@ export function defineModels(sequelize: Sequelize): void {
     seconds: count(),
     grams: { type: DataTypes.DOUBLE, allowNull: false },
     adoptedVersion: { type: DataTypes.INTEGER, allowNull: true },
+    simulated: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
     removedAt: moment(),
+    ...times(),
+  })
+  init(LinkRow, 'machine_links', {
+    machineId: { type: DataTypes.CHAR(36), primaryKey: true },
+    pace: { type: DataTypes.STRING(20), allowNull: false },
+    practice: json('practice', true),
+    ...times(),
+  })
+  init(PrintRow, 'prints', {
+    id: id(),
+    machineId: ref(),
+    pairId: ref(),
+    kind: { type: DataTypes.STRING(10), allowNull: false },
+    name: { type: DataTypes.STRING(200), allowNull: false },
+    trialId: { type: DataTypes.CHAR(36), allowNull: true },
+    caseId: { type: DataTypes.CHAR(36), allowNull: true },
+    afterAttempt: { type: DataTypes.INTEGER, allowNull: true },
+    version: count(),
+    link: { type: DataTypes.STRING(10), allowNull: false },
+    sha256: { type: DataTypes.CHAR(64), allowNull: false },
+    state: { type: DataTypes.STRING(12), allowNull: false },
+    reason: { type: DataTypes.STRING(400), allowNull: true },
+    told: json('told'),
+    grams: { type: DataTypes.DOUBLE, allowNull: false, defaultValue: 0 },
+    enteredAt: moment(),
+    endedAt: moment(),
     ...times(),
   })
   init(FileRow, 'case_files', {

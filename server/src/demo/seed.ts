@@ -22,17 +22,20 @@ import {
   CaseRow,
   FilamentRow,
   FileRow,
+  LinkRow,
   MachineRow,
   MarkRow,
   MeasurementRow,
   PairRow,
   PartRow,
   PhotoRow,
+  PrintRow,
   TrialRow,
   VersionRow,
 } from '../database/models'
 import { FilamentsService } from '../filaments/filaments.service'
 import { today } from '../http/day'
+import { LinksService } from '../links/links.service'
 import { MachinesService } from '../machines/machines.service'
 import { PairsRepository } from '../pairs/pairs.repository'
 import { PairsService } from '../pairs/pairs.service'
@@ -65,6 +68,8 @@ export async function seedDemo(app: INestApplication): Promise<void> {
   if (mark?.value === 'done') return
   if (mark)
     for (const model of [
+      PrintRow,
+      LinkRow,
       TrialRow,
       PartRow,
       MeasurementRow,
@@ -101,6 +106,8 @@ async function fill(app: INestApplication): Promise<void> {
   const rollIds: Record<string, string> = {}
   for (const [key, m] of Object.entries(DEMO_MACHINES))
     machineIds[key] = (await machines.create(undefined, m)).id
+  // both are invented: what is sent to them is printed by simulated machines
+  for (const id of Object.values(machineIds)) await app.get(LinksService).join(id, 'quick', 0)
   for (const [key, f] of Object.entries(rolls)) rollIds[key] = (await filaments.create(undefined, f)).id
 
   const open = (machine: string, roll: string) => pairs.open(machineIds[machine], rollIds[roll])

@@ -10,5 +10,6 @@ import { DiagnosisService } from './diagnosis.service'
   imports: [PairsModule, TrialsModule, MeasurementsModule, CasesModule],
   controllers: [DiagnosisController],
   providers: [DiagnosisService],
+  exports: [DiagnosisService],
 })
 export class DiagnosisModule {}

@@ -3,7 +3,14 @@ import { Injectable } from '@nestjs/common'
 import type { Trial } from '@verimend/contract'
 import { caseReason } from '@verimend/core/casework'
 import type { Changes, NumberKey } from '@verimend/core/recipe'
-import { PIECES, TRIAL_SCHEMA, outcomeAmong, type CellReading, type PiecePlan } from '@verimend/core/trials'
+import {
+  PIECES,
+  TRIAL_SCHEMA,
+  outcomeAmong,
+  type CellReading,
+  type PiecePlan,
+  type Readings,
+} from '@verimend/core/trials'
 import { say } from '@verimend/core/words'
 import { PiecesService } from '../compute/pieces.service'
 import { Database } from '../database/database.module'
@@ -55,6 +62,7 @@ export class TrialsService {
       seconds: t.seconds,
       grams: t.grams,
       adoptedVersion: t.adoptedVersion,
+      simulated: !!t.simulated,
       createdAt: t.createdAt.toISOString(),
       updatedAt: t.updatedAt.toISOString(),
     }
@@ -141,6 +149,15 @@ export class TrialsService {
     return this.change(id, (row, { cells, plan, readings }) => {
       if (!cells.some((c) => c.id === cell)) throw notFound(`${PIECES[plan.piece].place} of this piece`)
       row.readings = { ...readings, [cell]: reading }
+      row.schemaVersion = TRIAL_SCHEMA
+    })
+  }
+
+  /** Takes readings of many places at once from a simulated print; what was noted by hand stays. */
+  readSimulated(id: string, read: Readings) {
+    return this.change(id, (row, { readings }) => {
+      row.readings = { ...read, ...readings }
+      row.simulated = true
       row.schemaVersion = TRIAL_SCHEMA
     })
   }

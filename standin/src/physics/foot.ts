@@ -25,8 +25,8 @@ const HOLDS_WITHIN = 16
 /** mm/s at which a line is laid too fast to wet the bed. From memory. */
 const TOO_FAST = 70
 /** A line wider than its place by this share ploughs, narrower leaves a gap. */
-const PLOUGHS = 0.12
-const GAPES = 0.08
+const PLOUGHS = 0.17
+const GAPES = 0.11
 
 /** What lies on the bed: how it touches, how it holds, how its corners come off. */
 export class Foot {
@@ -86,7 +86,7 @@ export class Foot {
       uneven: area ? Math.sqrt(Math.max(0, this.held2 / area - mean * mean)) : 0,
       flare:
         0.6 * (area ? this.over / area : 0) +
-        Math.max(0, Math.min(0.5, (this.bed - this.world.bed.colder - this.polymer.glass) * 0.012)),
+        Math.max(0, Math.min(0.5, (this.bed - this.world.bed.colder - this.polymer.softens) * 0.012)),
     }
     if (this.places.length < 3) return { foot, lifted: [] }
     const hull = convexHull(this.places)

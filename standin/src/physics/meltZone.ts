@@ -27,6 +27,8 @@ export class MeltZone {
   /** mm³ squeezed; below zero is a void that has to fill first. */
   squeezed = 0
   private slack = 0
+  /** mm³/s of the move before, for the pressure compensation. */
+  private rateBefore = 0
 
   constructor(
     private readonly polymer: Polymer,
@@ -43,6 +45,15 @@ export class MeltZone {
     return own * warmer * open ** 1.5 * (1 - creeps * Math.min(1, minutes / 30))
   }
 
+  /** mm³/s that drip without being pushed: wet plastic foams, and drips more. */
+  drools(nozzle: number): number {
+    const { polymer, world } = this
+    return (
+      (polymer.drools * (1 + polymer.thirst * world.roll.moisture)) /
+      thickness(polymer, nozzle - world.roll.hotter)
+    )
+  }
+
   /** s in which pressure falls by a factor of e. */
   relaxing(nozzle: number): number {
     const { polymer, world } = this
@@ -53,9 +64,22 @@ export class MeltZone {
   /**
    * Pushes (or pulls) for a time.
    * @param volume mm³ the drive is asked for
+   * @param lead s of flow that the machine's pressure compensation pushes ahead when the rate rises, and takes back when it
+   * falls; null while the head stands still, when it does neither
    */
-  push(volume: number, seconds: number, nozzle: number, minutes: number): Delivered {
-    const { polymer, world } = this
+  push(
+    volume: number,
+    seconds: number,
+    nozzle: number,
+    minutes: number,
+    lead: number | null = null,
+  ): Delivered {
+    const { world } = this
+    if (lead !== null && seconds > 0) {
+      const rate = volume / seconds
+      this.squeezed += lead * (rate - this.rateBefore)
+      this.rateBefore = rate
+    }
     if (seconds <= 0) {
       this.pull(volume)
       return { volume: 0, slipped: 0, temperature: nozzle }
@@ -71,10 +95,7 @@ export class MeltZone {
     }
     const tau = this.relaxing(nozzle)
     const limit = this.meltLimit(nozzle, minutes)
-    // wet plastic foams, and drips without being pushed
-    const drool =
-      (polymer.drools * (1 + polymer.thirst * world.roll.moisture)) /
-      thickness(polymer, nozzle - world.roll.hotter)
+    const drool = this.drools(nozzle)
     // a void has to fill before anything comes out, and nothing flows back into it
     const before = this.squeezed
     const filling = before < 0 ? Math.min(asked, -before) : 0

@@ -10,7 +10,7 @@ import type { World } from '../world'
 import { Foot } from './foot'
 import { MeltZone } from './meltZone'
 import { Stretches } from './stretches'
-import { convection, cooled, cooling, timeTo } from './thermal'
+import { convection, cooling, faceCooling, flowing, later } from './thermal'
 import { weld } from './weld'
 
 /** Longest stretch that is reckoned as one, and the first after a travel, mm. */
@@ -18,15 +18,28 @@ const LONGEST = 4
 const FIRST = 1
 /** Shortest way through open air that leaves a thread, mm, and the least plastic of one, mm³. */
 const OPEN = 1
-const LEAST_THREAD = 0.001
+const LEAST_THREAD = 0.0004
+/** Share of what comes out over open air that is drawn into a thread; the rest is carried along to the next wall. From memory. */
+const DRAWN = 0.35
 /** s in which the swing after a corner dies down. */
 const SWINGS = 0.05
 /** Turns sharper than this set the machine swinging, by their cosine. */
 const SHARP = Math.cos((40 * Math.PI) / 180)
-/** s after which an overhanging bead that is still soft has sagged all it can. */
-const SAGS = 2.2
-/** s that a face stays soft to be called glossy. */
-const GLOSSY = 0.9
+/** s at its reference thinness in which a bead over air has sagged most of its height, and a face has levelled out half. */
+const SAGS = 0.9
+const LEVELS = 0.22
+/** Turns at least so sharp are corners where the feed lags: 60°, by their cosine. */
+const CORNER = Math.cos(Math.PI / 3)
+/** Share of the lagging feed that comes out at a corner: the rest while slowing down. From memory. */
+const AT_CORNER = 0.5
+/** mm from which on sizes are taken: under it the foot flares. */
+const ABOVE_FOOT = 1
+/** mm³ of the least heap. */
+const LEAST_HEAP = 0.4
+/** mm up to which something with nothing under it lies on the bed. */
+const FIRST_AT_MOST = 0.42
+/** mm of the finest raster. */
+const FINEST = 0.2
 
 export interface PrintOptions {
   /** Ends here, s into the print: the part is what was made so far. */
@@ -48,6 +61,22 @@ export function printProgram(
   return new Print(program, machine, world, until, onStep).run()
 }
 
+/** How far something reaches over the bed. */
+class Extent {
+  private readonly low = [Infinity, Infinity]
+  private readonly high = [-Infinity, -Infinity]
+  add(ax: number, ay: number, bx: number, by: number, half: number): void {
+    this.low[0] = Math.min(this.low[0], ax - half, bx - half)
+    this.low[1] = Math.min(this.low[1], ay - half, by - half)
+    this.high[0] = Math.max(this.high[0], ax + half, bx + half)
+    this.high[1] = Math.max(this.high[1], ay + half, by + half)
+  }
+  size(z: number, cold: number) {
+    const along = (k: number) => Math.max(0, this.high[k] - this.low[k]) * cold
+    return { x: along(0), y: along(1), z }
+  }
+}
+
 class Print {
   private readonly polymer: Polymer
   private readonly zone: MeltZone
@@ -57,10 +86,19 @@ class Print {
   private readonly laidAt: Float32Array
   private readonly laidHot: Float32Array
   private readonly laidIn: Int32Array
+  /** The same of what lay there before this layer. */
+  private readonly belowAt: Float32Array
+  private readonly belowHot: Float32Array
+  private readonly belowIn: Int32Array
   private readonly random: () => number
   private readonly foot: Foot
   private readonly layers: LayerOfPart[] = []
   private readonly seconds: Float32Array
+  private readonly reached: Float32Array
+  private readonly corners: PrintedPart['corners'] = []
+  private readonly heaps: PrintedPart['heaps'] = []
+  private readonly drawn = new Extent()
+  private readonly came = new Extent()
   private time = 0
   private layer = -1
   private layerZ = -Infinity
@@ -86,11 +124,16 @@ class Print {
   ) {
     this.polymer = polymerOf(world.family)
     this.zone = new MeltZone(this.polymer, world, machine.nozzle.diameter)
-    this.seconds = planMotion(program, machine.limits).seconds
-    this.grid = gridOf(program, machine)
+    const { seconds, reached } = planMotion(program, machine.limits)
+    this.seconds = seconds
+    this.reached = reached
+    this.grid = gridOf(program)
     this.laidAt = new Float32Array(this.grid.size).fill(-1e9)
     this.laidHot = new Float32Array(this.grid.size)
     this.laidIn = new Int32Array(this.grid.size).fill(-1)
+    this.belowAt = this.laidAt.slice()
+    this.belowHot = this.laidHot.slice()
+    this.belowIn = this.laidIn.slice()
     this.random = randomStream(world.seed ^ 0x51ab)
     this.foot = new Foot(world, machine, this.polymer)
   }
@@ -115,15 +158,17 @@ class Print {
       switch (kind[i]) {
         case MoveKind.Extrude:
           if (way > 1e-6) {
-            this.corner(before, [dx / way, dy / way], s)
+            this.corner(before, [dx / way, dy / way], s, nozzle, i)
             this.lay(px, py, x[i], y[i], z[i], e[i], seconds, nozzle, s, fresh)
             fresh = false
             before = [dx / way, dy / way]
-          } else this.feed(e[i], seconds, nozzle)
+          } else this.heap(px, py, pz, e[i], seconds, nozzle)
+          break
+        case MoveKind.Feed:
+          this.heap(px, py, pz, e[i], seconds, nozzle)
           break
         case MoveKind.Retract:
         case MoveKind.RetractMoving:
-        case MoveKind.Feed:
           this.feed(e[i], seconds, nozzle)
           break
         case MoveKind.Travel:
@@ -148,8 +193,16 @@ class Print {
       ...part,
       strings: this.strings,
       blobs: this.blobs,
+      corners: this.corners,
+      heaps: this.heaps,
       layers: this.layers,
       ...this.foot.result(this.layerZ),
+      drawn: this.drawn.size(this.layerZ, 1),
+      came: this.came.size(
+        this.layerZ * this.world.frame.scale[2],
+        1 - (this.polymer.shrinks / 100) * this.world.roll.shrinks,
+      ),
+      drools: this.zone.drools(this.heat(this.program.states.at(-1)?.nozzle ?? 20)),
       slips: this.slips,
       shifts: this.shifts,
       grams: (volume / 1000) * cardOf(this.world.family).density,
@@ -175,8 +228,8 @@ class Print {
     return mm * drive.steps * gear * (Math.PI / 4) * d * d
   }
 
-  private push(mm: number, seconds: number, nozzle: number) {
-    const done = this.zone.push(this.volumeOf(mm), seconds, nozzle, this.time / 60)
+  private push(mm: number, seconds: number, nozzle: number, lead: number | null = null) {
+    const done = this.zone.push(this.volumeOf(mm), seconds, nozzle, this.time / 60, lead)
     // a slipping gear clicks once for each millimetre it does not push
     this.slipping += done.slipped * Math.max(0, mm)
     if (this.slipping > 1) {
@@ -190,9 +243,35 @@ class Print {
     this.push(mm, seconds, nozzle)
   }
 
-  /** A sharp turn sets the frame swinging, harder with more acceleration. */
-  private corner(before: readonly [number, number] | null, now: readonly [number, number], s: MachineState) {
+  /** Fed with the head still: a heap grows where it stands. */
+  private heap(x: number, y: number, z: number, mm: number, seconds: number, nozzle: number): void {
+    const { volume } = this.push(mm, seconds, nozzle)
+    // what is pushed back after a pull-back fills the void again, and next to nothing is seen of it
+    if (volume < LEAST_HEAP) return
+    const last = this.heaps.at(-1)
+    if (last && Math.hypot(last.x - x, last.y - y) < 1) last.volume += volume
+    else this.heaps.push({ x, y, z, volume })
+    this.out.volume += volume
+  }
+
+  /** A sharp turn sets the frame swinging, harder with more acceleration; and what is squeezed in the head comes out there. */
+  private corner(
+    before: readonly [number, number] | null,
+    now: readonly [number, number],
+    s: MachineState,
+    nozzle: number,
+    i: number,
+  ) {
     if (before && before[0] * now[0] + before[1] * now[1] > SHARP) return
+    if (before && before[0] * now[0] + before[1] * now[1] < CORNER) {
+      const { x, y, z, e } = this.program
+      const [px, py] = i > 1 ? [x[i - 2], y[i - 2]] : [0, 0]
+      const way = Math.hypot(x[i - 1] - px, y[i - 1] - py)
+      const area = way > 0 ? (e[i - 1] * Math.PI * 1.75 ** 2) / 4 / way : 0
+      const lag = this.zone.relaxing(nozzle) - (s.pressure ?? 0)
+      const slowed = Math.max(0, this.reached[i - 1] - cornerSpeed(this.machine))
+      this.corners.push({ x: x[i - 1], y: y[i - 1], z: z[i], volume: AT_CORNER * lag * area * slowed })
+    }
     const acceleration = Math.min(
       s.printAcceleration ?? this.machine.limits.acceleration,
       this.machine.limits.acceleration,
@@ -275,7 +354,7 @@ class Print {
     bx: number,
     by: number,
     z: number,
-    h: number,
+    layerHeight: number,
     mm: number,
     seconds: number,
     nozzle: number,
@@ -284,33 +363,42 @@ class Print {
   ): void {
     const { world, polymer } = this
     const way = Math.hypot(bx - ax, by - ay)
-    const { volume, temperature } = this.push(mm, seconds, nozzle)
+    const { volume, temperature } = this.push(mm, seconds, nozzle, s.pressure ?? 0)
     this.time += seconds
     // what the file asks for, of an honest filament
     const asked = mm * (Math.PI / 4) * 1.75 ** 2
     const [mx, my] = [(ax + bx) / 2, (ay + by) / 2]
-    const nominal = Math.max(0.05, asked / way / h + h * (1 - Math.PI / 4))
-    const lowest = this.layer === 0
+    const nominalAt = (height: number) => Math.max(0.05, asked / way / height + height * (1 - Math.PI / 4))
+    const rests = this.restsOn(ax, ay, bx, by, nominalAt(layerHeight))
+    const lowest = rests.cell < 0 && z <= Math.max(FIRST_AT_MOST, this.machine.nozzle.diameter)
+    const h = lowest ? z : layerHeight
+    const nominal = nominalAt(h)
     const real = lowest ? this.foot.gapAt(mx, my, h) : h
     const width = Math.max(0.02, volume / way / real + real * (1 - Math.PI / 4))
-    const cell = this.grid.at(mx, my)
-    const onTop =
-      cell >= 0 && this.laidIn[cell] >= Math.max(0, this.layer - 1) && this.laidIn[cell] < this.layer
+    const { cell } = rests
+    const hangs = lowest ? 0 : rests.hangs
+    const onTop = cell >= 0 && hangs < 0.9
     const fan = s.fan
     const air = world.air.temperature
-    const tau = cooling(polymer, real, width, convection(world, fan))
+    const coefficient = convection(world, fan)
+    const slow = cooling(polymer, real, width, coefficient)
+    const soon = faceCooling(polymer, real, width, coefficient)
     const under = lowest
       ? (s.bed ?? air) - world.bed.colder
       : onTop
-        ? cooled(this.laidHot[cell], air, this.time - this.laidAt[cell], tau * 2.2)
+        ? this.heatBelow(cell, air, soon, slow)
         : air
-    const bond = lowest ? 1 : onTop ? weld(polymer, temperature, under, air, tau) : 0
-    const soft = timeTo(temperature, polymer.glass, air, tau)
-    // what lies on something still soft sinks into it, what lies on nothing hangs
+    const bond = lowest ? 1 : onTop ? weld(polymer, temperature, under, air, soon) : 0
+    // what lies on something still soft sinks into it, what lies on nothing hangs: in air a bead is free all round
     const warm = under > polymer.glass ? Math.min(1, (under - polymer.glass) / 40) : 0
-    const sag = lowest ? 0 : onTop ? warm * 0.25 * h : Math.min(1, soft / SAGS) * 0.9 * h
+    const free = slow * ((real + 0.6 * width) / (2 * (real + width)))
+    const runs = polymer.runs * flowing(polymer, temperature - world.roll.hotter, air, free)
+    const dropped = 1 - Math.exp(-runs / SAGS)
+    const sinks = lowest || hangs > 0.9 ? 0 : warm * 0.25 * h
+    const sag = sinks + hangs * dropped * 0.9 * h
     const speed = way / Math.max(1e-6, seconds)
-    const gloss = (1 - Math.exp(-soft / GLOSSY)) * (1 - 0.3 * Math.min(1, speed / 140))
+    const levelled = flowing(polymer, temperature - world.roll.hotter, air, (slow + 2 * soon) / 3)
+    const gloss = (levelled / (levelled + LEVELS)) * (1 - 0.3 * Math.min(1, speed / 140))
     const swung = this.swing * Math.exp(-this.sinceCorner / SWINGS)
     this.sinceCorner += seconds
     const [x0, y0] = this.place(ax, ay, z)
@@ -330,7 +418,9 @@ class Print {
       sag,
       gloss,
       ripple: swung,
-      over: !lowest && !onTop,
+      hangs,
+      rate: asked / Math.max(1e-6, seconds),
+      warm: lowest ? 0 : warm,
       volume,
       mx,
       my,
@@ -341,19 +431,64 @@ class Print {
       const more = volume - asked
       if (Math.abs(more) > 0.004) this.blobs.push({ x: x0, y: y0, z, volume: more })
     }
-    this.mark(ax, ay, bx, by, temperature)
+    this.mark(ax, ay, bx, by, width, temperature)
+    if (z > ABOVE_FOOT) {
+      this.drawn.add(ax, ay, bx, by, nominal / 2)
+      this.came.add(x0, y0, x1, y1, width / 2 + world.spread)
+    }
   }
 
-  private mark(ax: number, ay: number, bx: number, by: number, hot: number): void {
+  /** Share of a stretch's width with nothing under it, and a cell that has. */
+  private restsOn(ax: number, ay: number, bx: number, by: number, width: number) {
+    const way = Math.hypot(bx - ax, by - ay) || 1
+    const [ox, oy] = [(-(by - ay) / way) * 0.4 * width, ((bx - ax) / way) * 0.4 * width]
+    let [held, all, best] = [0, 0, -1]
+    const most = Math.max(0, this.layer - 1)
+    for (const t of way > 1.5 ? [0.2, 0.5, 0.8] : [0.5])
+      for (const side of [-1, 0, 1]) {
+        const cell = this.grid.at(ax + (bx - ax) * t + side * ox, ay + (by - ay) * t + side * oy)
+        all++
+        if (cell < 0 || this.lieBelow(cell)[cell] < most) continue
+        held++
+        if (best < 0 || side === 0) best = cell
+      }
+    return { hangs: 1 - held / all, cell: best }
+  }
+
+  /** °C now of what lies under this layer. */
+  private heatBelow(cell: number, air: number, soon: number, slow: number): number {
+    const here = this.laidIn[cell] === this.layer
+    const [hot, at] = here
+      ? [this.belowHot[cell], this.belowAt[cell]]
+      : [this.laidHot[cell], this.laidAt[cell]]
+    return later(hot, air, this.time - at, soon, slow * 2.2)
+  }
+
+  /** In which layers what is under this one lies: what was laid in this layer hides what was there before. */
+  private lieBelow(cell: number): Int32Array {
+    return this.laidIn[cell] === this.layer ? this.belowIn : this.laidIn
+  }
+
+  private mark(ax: number, ay: number, bx: number, by: number, width: number, hot: number): void {
     const way = Math.hypot(bx - ax, by - ay)
-    const steps = Math.max(1, Math.ceil(way / this.grid.cell))
+    const { cell: size } = this.grid
+    const steps = Math.max(1, Math.ceil(way / (0.9 * size)))
+    const lanes = Math.max(0, Math.round((0.5 * width) / size))
+    const [ox, oy] = way > 0 ? [(-(by - ay) / way) * size, ((bx - ax) / way) * size] : [0, 0]
     for (let k = 0; k <= steps; k++) {
       const t = k / steps
-      const cell = this.grid.at(ax + (bx - ax) * t, ay + (by - ay) * t)
-      if (cell < 0) continue
-      this.laidAt[cell] = this.time
-      this.laidHot[cell] = hot
-      this.laidIn[cell] = this.layer
+      for (let lane = -lanes; lane <= lanes; lane++) {
+        const cell = this.grid.at(ax + (bx - ax) * t + lane * ox, ay + (by - ay) * t + lane * oy)
+        if (cell < 0) continue
+        if (this.laidIn[cell] !== this.layer) {
+          this.belowAt[cell] = this.laidAt[cell]
+          this.belowHot[cell] = this.laidHot[cell]
+          this.belowIn[cell] = this.laidIn[cell]
+        }
+        this.laidAt[cell] = this.time
+        this.laidHot[cell] = hot
+        this.laidIn[cell] = this.layer
+      }
     }
   }
 
@@ -368,7 +503,7 @@ class Print {
     nozzle: number,
     s: MachineState,
   ): void {
-    const { volume } = this.push(0, seconds, nozzle)
+    const { volume } = this.push(0, seconds, nozzle, s.pressure ?? 0)
     if (this.layer >= 0 && volume > LEAST_THREAD && way > OPEN) {
       const steps = Math.max(2, Math.ceil(way / 0.8))
       let open = 0
@@ -376,10 +511,11 @@ class Print {
         const cell = this.grid.at(ax + ((bx - ax) * k) / steps, ay + ((by - ay) * k) / steps)
         if (cell < 0 || this.laidIn[cell] !== this.layer) open++
       }
-      const own = (volume * open) / (steps - 1)
-      if (own > LEAST_THREAD && (way * open) / (steps - 1) > OPEN)
-        this.strings.push({ x0: ax, y0: ay, x1: bx, y1: by, z, volume: own })
-      else if (volume > 0.01) this.blobs.push({ x: bx, y: by, z, volume })
+      const own = (volume * open * DRAWN) / (steps - 1)
+      const far = (way * open) / (steps - 1) > OPEN
+      if (far && own > LEAST_THREAD) this.strings.push({ x0: ax, y0: ay, x1: bx, y1: by, z, volume: own })
+      const left = far ? volume - own : volume
+      if (left > 0.01) this.blobs.push({ x: bx, y: by, z, volume: left })
     }
     const acceleration = s.travelAcceleration ?? this.machine.limits.travelAcceleration
     const { weakAt } = this.world.frame
@@ -407,8 +543,15 @@ class Print {
   }
 }
 
-/** A raster over what is fed, about a line wide. */
-function gridOf({ x, y, kind, count }: Program, { nozzle }: Machine): Grid {
+/** mm/s at which a machine takes a square corner (junction deviation; from memory where the rule is per axis). */
+function cornerSpeed({ limits }: Machine): number {
+  if (limits.corner.kind === 'instant-change') return limits.corner.limit
+  const half = Math.SQRT1_2
+  return Math.sqrt((limits.acceleration * limits.corner.deviation * half) / (1 - half))
+}
+
+/** A raster over what is fed, finer than a line is wide. */
+function gridOf({ x, y, kind, count }: Program): Grid {
   let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity]
   for (let i = 0; i < count; i++) {
     if (kind[i] !== MoveKind.Extrude) continue
@@ -418,5 +561,5 @@ function gridOf({ x, y, kind, count }: Program, { nozzle }: Machine): Grid {
     maxY = Math.max(maxY, y[i])
   }
   if (!(maxX >= minX)) [minX, minY, maxX, maxY] = [0, 0, 1, 1]
-  return Grid.around({ minX, minY, maxX, maxY }, 2, nozzle.diameter, 700)
+  return Grid.around({ minX, minY, maxX, maxY }, 2, FINEST, 900)
 }

@@ -17,7 +17,9 @@ export interface Stretch {
   sag: number
   gloss: number
   ripple: number
-  over: boolean
+  warm: number
+  hangs: number
+  rate: number
   /** mm³ */
   volume: number
   /** Its middle as the file has it. */
@@ -25,7 +27,7 @@ export interface Stretch {
   my: number
 }
 
-const FIELDS = ['x0', 'y0', 'x1', 'y1', 'z', 'h', 'width', 'fed', 'hot', 'under', 'bond', 'sag', 'gloss', 'ripple'] as const // prettier-ignore
+const FIELDS = ['x0', 'y0', 'x1', 'y1', 'z', 'h', 'width', 'fed', 'hot', 'under', 'bond', 'sag', 'gloss', 'ripple', 'warm', 'hangs', 'rate'] as const // prettier-ignore
 type Field = (typeof FIELDS)[number]
 
 /** Growing arrays of what was laid. */
@@ -37,7 +39,6 @@ export class Stretches {
     Field,
     Float32Array
   >
-  private over = new Uint8Array(this.room)
   private seen = new Uint8Array(this.room)
   private mx = new Float32Array(this.room)
   private my = new Float32Array(this.room)
@@ -46,7 +47,6 @@ export class Stretches {
     if (this.count === this.room) this.grow()
     const i = this.count++
     for (const f of FIELDS) this.arraysOf[f][i] = s[f]
-    this.over[i] = s.over ? 1 : 0
     this.mx[i] = s.mx
     this.my[i] = s.my
     this.volume += s.volume
@@ -60,7 +60,6 @@ export class Stretches {
       return next
     }
     for (const f of FIELDS) this.arraysOf[f] = wider(this.arraysOf[f])
-    this.over = wider(this.over)
     this.seen = wider(this.seen)
     this.mx = wider(this.mx)
     this.my = wider(this.my)
@@ -68,7 +67,8 @@ export class Stretches {
 
   /** Tells what of a layer is seen: nothing lies beside it on one side. @returns means over what is seen */
   endLayer(from: number, grid: Grid, laidIn: Int32Array, layer: number): { width: number; gloss: number } {
-    let [n, width, gloss] = [0, 0, 0]
+    let [n, gloss] = [0, 0]
+    const faces: [fed: number, way: number][] = []
     const { x0, y0, x1, y1, width: w } = this.arraysOf
     const lies = (x: number, y: number) => {
       const cell = grid.at(x, y)
@@ -83,18 +83,23 @@ export class Stretches {
       if (lies(this.mx[i] + ox, this.my[i] + oy) && lies(this.mx[i] - ox, this.my[i] - oy)) continue
       this.seen[i] = 1
       n += way
-      width += way * this.arraysOf.fed[i]
+      faces.push([this.arraysOf.fed[i], way])
       gloss += way * this.arraysOf.gloss[i]
     }
-    return n ? { width: width / n, gloss: gloss / n } : { width: 1, gloss: 0 }
+    if (!n) return { width: 1, gloss: 0 }
+    // the middle one: starts and ends of lines are another matter
+    faces.sort((a, b) => a[0] - b[0])
+    let so = 0
+    const middle = faces.find(([, way]) => (so += way) >= n / 2)!
+    return { width: middle[0], gloss: gloss / n }
   }
 
-  arrays(): Pick<PrintedPart, 'count' | 'seen' | Field> & { over: Uint8Array } {
+  arrays(): Pick<PrintedPart, 'count' | 'seen' | Field> {
     const n = this.count
     const own = Object.fromEntries(FIELDS.map((f) => [f, this.arraysOf[f].subarray(0, n)])) as Record<
       Field,
       Float32Array
     >
-    return { count: n, ...own, seen: this.seen.subarray(0, n), over: this.over.subarray(0, n) }
+    return { count: n, ...own, seen: this.seen.subarray(0, n) }
   }
 }

@@ -1,4 +1,4 @@
-import type { Polymer } from '../polymer'
+import { GAS, thickness, type Polymer } from '../polymer'
 import type { World } from '../world'
 
 /** W/(m²·K) round a part: from still air to all of the fan. Forced convection grows with the 0.7th power of the air's speed. */
@@ -15,6 +15,32 @@ export function cooling(polymer: Polymer, h: number, w: number, coefficient: num
   const free = h + 0.6 * w
   // kJ/(m³K) · mm = J/(m²K)
   return (polymer.heat * (volume / free)) / coefficient
+}
+
+/** W/(m²·K) that a fresh bead gives to the cold plastic under it: its conductivity over half a line's width. From memory. */
+const CONDUCTS = 300
+
+/** s in which the face between a bead and what is under it cools: what lies there takes more than the air (Seppala & Migler 2016: a second or two). */
+export const faceCooling = (polymer: Polymer, h: number, w: number, coefficient: number): number =>
+  cooling(polymer, h, w, coefficient + CONDUCTS)
+
+/** Share of a bead's heat that is left in the wall once it has evened out with what is round it. */
+const STAYS = 0.32
+
+/** °C of a bead some time after it was laid: it first evens out with the plastic round it, then the wall as a whole cools. */
+export function later(hot: number, air: number, seconds: number, soon: number, slow: number): number {
+  return air + (hot - air) * (STAYS * Math.exp(-seconds / slow) + (1 - STAYS) * Math.exp(-seconds / soon))
+}
+
+/**
+ * s at its reference thinness for which a melt flows while it cools down: the integral of its fluidity over time. For an
+ * exponential fall it is τ / ((T − air) · E/(R·T²)), thinner in the measure of its heat.
+ */
+export function flowing(polymer: Polymer, hot: number, air: number, tau: number): number {
+  if (hot <= polymer.glass) return 0
+  const kelvin = hot + 273.15
+  const steep = ((hot - air) * polymer.activation) / (GAS * kelvin * kelvin)
+  return tau / Math.max(1, steep) / thickness(polymer, hot)
 }
 
 /** °C after a time, towards the air's. */

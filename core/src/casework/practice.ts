@@ -1,0 +1,59 @@
+import type { ProcedureId } from '../knowledge/procedures'
+import type { SuspectId } from '../knowledge/suspects'
+
+/**
+ * What a property of a simulated machine that is off is called as a suspect; the first is the name, the others are what a person
+ * may rightly say as well. The simulated machines do not know it: it is for whoever keeps the score.
+ */
+export const NAMED_BY: Readonly<Record<string, readonly SuspectId[]>> = {
+  moisture: ['filament-wet'],
+  diameter: ['diameter-off', 'flow-too-high', 'flow-too-low', 'feed-steps-off'],
+  hotter: ['nozzle-too-cold', 'nozzle-too-hot'],
+  offset: ['nozzle-too-hot', 'nozzle-too-cold', 'temperature-swing'],
+  open: ['partial-blockage'],
+  creeps: ['heat-creep'],
+  steps: ['feed-steps-off', 'flow-too-high', 'flow-too-low', 'diameter-off'],
+  slack: ['retraction-too-short'],
+  grip: ['feed-slip'],
+  gear: ['drive-gear-runout'],
+  gap: ['nozzle-gap-too-large', 'nozzle-gap-too-small', 'cold-gap-offset'],
+  tilt: ['bed-tilted'],
+  bow: ['bed-warped'],
+  colder: ['bed-too-cold'],
+  clean: ['bed-dirty'],
+  loose: ['axis-loose'],
+  screw: ['screw-wobble'],
+  weakAt: ['steps-lost'],
+  skew: ['axes-not-square'],
+  scale: ['axis-scale-off'],
+  draught: ['draught'],
+  blown: ['cooling-too-weak'],
+  spread: ['contour-not-compensated'],
+  shrinks: ['shrink-not-compensated', 'shrink-stress'],
+  swing: ['temperature-swing'],
+}
+
+/** What is done to a simulated machine when a person says a procedure is done. */
+export const DONE_BY: Readonly<Partial<Record<ProcedureId, readonly string[]>>> = {
+  'level-screws': ['level-bed'],
+  'map-bed': ['flatten-bed'],
+  'nozzle-gap': ['set-gap'],
+  'wash-bed': ['wash-bed'],
+  'dry-filament': ['dry-roll'],
+  'change-filament': ['another-roll'],
+  'clear-nozzle': ['clear-nozzle'],
+  'cold-pull': ['clear-nozzle'],
+  'clean-gear': ['clean-gear'],
+  'tension-belts': ['tension-belts'],
+  'secure-axes': ['tension-belts'],
+  'square-frame': ['square-frame'],
+  'align-z': ['straighten-screw'],
+  'straighten-screw': ['straighten-screw'],
+  'cover-frame': ['cover-frame'],
+  'tune-heater': ['tune-heater', 'seat-heat-sensor'],
+  'replace-nozzle': ['replace-nozzle'],
+  'set-steps': ['set-axis-steps'],
+  'set-feed-steps': ['set-feed-steps'],
+  'cool-cold-end': ['cool-cold-end'],
+  'seat-gear': ['reseat-gear'],
+}

@@ -1,0 +1,136 @@
+import { Injectable } from '@nestjs/common'
+import { printEnded, printReport, type Print, type PrintReport, type PrintState } from '@verimend/contract'
+import { isSignId, type SignId } from '@verimend/core/knowledge'
+import { NO_READING, PIECES, type CellReading, type Readings } from '@verimend/core/trials'
+import { z } from 'zod'
+import type { PrintRow } from '../database/models'
+import { LinksService } from '../links/links.service'
+import { refused } from '../problem/problem'
+import { TrialsRepository } from '../trials/trials.repository'
+import { TrialsService } from '../trials/trials.service'
+import { PrintsRepository } from './prints.repository'
+import { PrintsService } from './prints.service'
+
+const graded = z.record(z.string(), z.record(z.string(), z.number().nullable()))
+const measured = z.record(z.string(), z.array(z.number()))
+const reported = z.object({
+  appearances: z.record(z.string(), z.union([z.literal(0), z.literal(1), z.literal(2)])),
+  grams: z.number(),
+  seconds: z.number(),
+  layers: z.number(),
+  brokeOff: z.boolean(),
+  box: printReport.shape.box,
+})
+
+type Place = { x0: number; x1: number; y0: number; y1: number; z0: number; z1: number }
+/** How often each place is measured when the demo enters what it sees. */
+const REPEATS = 3
+
+/** Looks at what a simulated machine has made, as a person would at a part. */
+@Injectable()
+export class InspectionService {
+  constructor(
+    private readonly prints: PrintsRepository,
+    private readonly printsService: PrintsService,
+    private readonly links: LinksService,
+    private readonly trials: TrialsService,
+    private readonly trialsKept: TrialsRepository,
+  ) {}
+
+  private async made(id: string): Promise<PrintRow> {
+    const row = await this.prints.get(id)
+    if (row.link !== 'standin')
+      throw refused('not-simulated', 'This was printed on a real machine: look at the part itself.')
+    if (!printEnded(row.state as PrintState))
+      throw refused('still-printing', 'The part is still on the machine; look at it when it is done.')
+    return row
+  }
+
+  async picture(id: string, view: 'side' | 'top' | 'first', size: number): Promise<Buffer> {
+    await this.made(id)
+    return this.links.standin.picture(id, view, size)
+  }
+
+  /** Readings of a caliper or a scale, each with its scatter. */
+  async measure(
+    id: string,
+    { region, what, axis, repeats }: { region: Place; what: string; axis: string; repeats: number },
+  ): Promise<number[]> {
+    const row = await this.made(id)
+    const out = measured.parse(
+      await this.links.standin.measure(id, {
+        seed: visitOf(row),
+        places: [{ id: 'here', region, what, axis, repeats }],
+      }),
+    )
+    return out.here ?? []
+  }
+
+  /** What a person would say of it: some things are missed, some mistaken, some not looked at. */
+  async report(id: string): Promise<PrintReport> {
+    const row = await this.made(id)
+    const { appearances, ...rest } = reported.parse(
+      await this.links.standin.report(id, { seed: visitOf(row) }),
+    )
+    const signs: Partial<Record<SignId, 0 | 1 | 2>> = {}
+    for (const [sign, level] of Object.entries(appearances)) if (isSignId(sign)) signs[sign] = level
+    return { signs, ...rest }
+  }
+
+  /** Enters what a person would note of each place of a trial's piece; what was noted by hand stays. */
+  async enter(id: string): Promise<Print> {
+    const row = await this.made(id)
+    if (!row.trialId) throw refused('no-trial', 'Only a trial has places to enter readings for.')
+    const { cells, plan } = await this.trialsKept.get(row.trialId)
+    const { criteria } = PIECES[plan.piece]
+    const grades = graded.parse(
+      await this.links.standin.look(id, {
+        seed: visitOf(row),
+        places: cells.map((c) => ({
+          id: c.id,
+          region: c.box,
+          aspects: c.measure && plan.piece !== 'joint-ladder' ? [] : [...criteria],
+        })),
+      }),
+    )
+    const sizes = measured.parse(
+      await this.links.standin.measure(id, {
+        seed: visitOf(row),
+        places: cells.flatMap((c) =>
+          c.measure
+            ? [
+                {
+                  id: c.id,
+                  region: c.box,
+                  what: c.measure,
+                  axis: c.axis ?? 'x',
+                  repeats: c.measure === 'grams' ? 1 : REPEATS,
+                },
+              ]
+            : [],
+        ),
+      }),
+    )
+    const readings: Readings = {}
+    for (const c of cells) {
+      const own = Object.entries(grades[c.id] ?? {}).filter(([, g]) => g !== null)
+      const reading: CellReading = {
+        ...NO_READING,
+        grades: Object.fromEntries(own) as CellReading['grades'],
+        measures: sizes[c.id] ?? [],
+      }
+      if (own.length || reading.measures.length) readings[c.id] = reading
+    }
+    if (!Object.keys(readings).length)
+      throw refused('nothing-to-see', 'Too little was made to be read: the print ended before its places.')
+    await this.trials.readSimulated(row.trialId, readings)
+    return this.printsService.entered(id)
+  }
+}
+
+/** The same part seen by the same person gives the same words; another print, another look. */
+function visitOf(row: PrintRow): number {
+  let h = 7
+  for (const c of row.id) h = (h * 31 + c.charCodeAt(0)) % 1_000_003
+  return h
+}

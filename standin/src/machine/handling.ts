@@ -1,0 +1,37 @@
+import type { World } from '../world'
+
+/** What can be done to a machine or a roll by hand. */
+export const HANDLINGS = {
+  'wash-bed': (w: World) => ({ ...w, bed: { ...w.bed, clean: 1 } }),
+  'level-bed': (w: World) => ({ ...w, bed: { ...w.bed, tilt: [0.01, -0.01] as const, gap: 0.005 } }),
+  'set-gap': (w: World) => ({ ...w, bed: { ...w.bed, gap: 0.005 } }),
+  'flatten-bed': (w: World) => ({ ...w, bed: { ...w.bed, bow: 0.03 } }),
+  'mend-bed-heater': (w: World) => ({ ...w, bed: { ...w.bed, colder: 1 } }),
+  'dry-roll': (w: World) => ({ ...w, roll: { ...w.roll, moisture: 0.03 } }),
+  'another-roll': (w: World) => ({
+    ...w,
+    roll: { ...w.roll, moisture: 0.05, diameter: 1.75, hotter: 0, shrinks: 1 },
+  }),
+  'clear-nozzle': (w: World) => ({ ...w, hotEnd: { ...w.hotEnd, open: 1 } }),
+  'replace-nozzle': (w: World) => ({ ...w, hotEnd: { ...w.hotEnd, open: 1, worn: 0 } }),
+  'cool-cold-end': (w: World) => ({ ...w, hotEnd: { ...w.hotEnd, creeps: 0 } }),
+  'seat-heat-sensor': (w: World) => ({ ...w, hotEnd: { ...w.hotEnd, offset: 0 } }),
+  'tune-heater': (w: World) => ({ ...w, hotEnd: { ...w.hotEnd, swing: { amplitude: 0.5, period: 22 } } }),
+  'clean-gear': (w: World) => ({ ...w, drive: { ...w.drive, grip: 1 } }),
+  'reseat-gear': (w: World) => ({ ...w, drive: { ...w.drive, gear: { ...w.drive.gear, amplitude: 0 } } }),
+  'set-feed-steps': (w: World) => ({ ...w, drive: { ...w.drive, steps: 1 } }),
+  'tension-belts': (w: World) => ({ ...w, frame: { ...w.frame, loose: 0, weakAt: Infinity } }),
+  'straighten-screw': (w: World) => ({
+    ...w,
+    frame: { ...w.frame, screw: { ...w.frame.screw, amplitude: 0.003 } },
+  }),
+  'square-frame': (w: World) => ({ ...w, frame: { ...w.frame, skew: 0 } }),
+  'set-axis-steps': (w: World) => ({ ...w, frame: { ...w.frame, scale: [1, 1, 1] as const } }),
+  'cover-frame': (w: World) => ({ ...w, air: { ...w.air, draught: 0.05 } }),
+  'mend-fan': (w: World) => ({ ...w, air: { ...w.air, blown: w.air.still + 58 } }),
+} satisfies Record<string, (w: World) => World>
+export type Handling = keyof typeof HANDLINGS
+export const HANDLING_IDS = Object.keys(HANDLINGS) as Handling[]
+
+/** What becomes of a world after something was done by hand. */
+export const handled = (world: World, what: Handling): World => HANDLINGS[what](world)
