@@ -144,12 +144,12 @@ export function drawnWorld(machine: Machine, family: FamilyId, seed: number): Wo
       diameter: 1.75 + 0.012 * normal(),
       wander: { amplitude: between(0.003, 0.014), period: between(500, 1600) },
       moisture: between(0.02, 0.2),
-      hotter: 4 * normal(),
+      hotter: 3 * normal(),
       shrinks: between(0.85, 1.2),
     },
     hotEnd: {
       ...w.hotEnd,
-      offset: 2.5 * normal(),
+      offset: 2 * normal(),
       swing: { amplitude: between(0.3, 1), period: between(15, 30) },
     },
     drive: {
@@ -160,9 +160,9 @@ export function drawnWorld(machine: Machine, family: FamilyId, seed: number): Wo
     },
     bed: {
       ...w.bed,
-      gap: 0.012 * normal(),
+      gap: 0.008 * normal(),
       tilt: [0.03 * normal(), 0.03 * normal()],
-      bow: Math.abs(0.03 * normal()),
+      bow: Math.abs(0.015 * normal()),
       colder: between(0, 4),
       clean: between(0.85, 1),
     },

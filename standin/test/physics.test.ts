@@ -4,7 +4,7 @@ import { writePart, type PartOptions } from '@verimend/core/planner'
 import { deriveRecipe, layOver, printSettingsOf, type Changes } from '@verimend/core/recipe'
 import { said } from '@verimend/core/quantity'
 import { caliper, lookAt, polymerOf, printProgram, soundWorld, type PrintedPart, type World } from '../src'
-import { cooled, cooling, timeTo } from '../src/physics/thermal'
+import { cooled, cooling, faceCooling, flowing, later, timeTo } from '../src/physics/thermal'
 import { weld } from '../src/physics/weld'
 
 const rolls = demoFilaments('2026-01-01')
@@ -150,19 +150,28 @@ test('laws: cooling is exponential, a weld needs heat above the glass transition
   expect(tau).toBeLessThan(20)
   const there = timeTo(200, 60, 25, tau)
   expect(cooled(200, 25, there, tau)).toBeCloseTo(60, 6)
+  // lumped capacitance (Incropera & DeWitt 5.1): from 25 °C in 200 °C gas with a time constant of 1 s it is 199 °C after 5.2 s
+  expect(timeTo(200 - 25, 1, 0, 1)).toBeCloseTo(5.2, 1)
+  // heat is never found again, and a hotter or slower melt flows for longer
+  expect(later(200, 25, 0, 1, 10)).toBeCloseTo(200, 6)
+  expect(later(200, 25, 8, 1, 10)).toBeGreaterThan(later(200, 25, 12, 1, 10))
+  expect(flowing(pla, 220, 25, 2)).toBeGreaterThan(flowing(pla, 200, 25, 2))
+  expect(flowing(pla, 40, 25, 2)).toBe(0)
   expect(weld(pla, 80, 20, 25, tau)).toBeLessThan(0.05)
-  expect(weld(pla, 220, 60, 25, tau)).toBeGreaterThan(weld(pla, 195, 60, 25, tau))
-  expect(weld(pla, 205, 80, 25, tau)).toBeGreaterThan(weld(pla, 205, 30, 25, tau))
+  const face = faceCooling(pla, 0.2, 0.45, 40)
+  expect(face).toBeLessThan(tau)
+  expect(weld(pla, 220, 60, 25, face)).toBeGreaterThan(weld(pla, 195, 60, 25, face))
+  expect(weld(pla, 205, 80, 25, face)).toBeGreaterThan(weld(pla, 205, 30, 25, face))
 })
 
 test('a caliper reads what was laid, with spread, shrinking, scale and a hand; a look tells threads, bond and sag by region', () => {
   const cube: Partial<PartOptions> = { width: 20, height: 10, copies: 1 }
   const honest = printed(undefined, {}, cube)
   const world = soundWorld(machine, 'pla')
-  const { shrinks } = polymerOf('pla')
   const around = { x0: 0, x1: 300, y0: 0, y1: 300, z0: 2, z1: 8 }
   const size = (p: PrintedPart, w: World, axis: 'x' | 'y' | 'z' = 'x') =>
-    [0, 1, 2, 3, 4, 5].map((k) => caliper(p, w, shrinks, around, axis, 0.01, k)!).reduce((a, b) => a + b) / 6
+    [0, 1, 2, 3, 4, 5].map((k) => caliper(p, w, around, axis, 'outside', 0.01, k)!).reduce((a, b) => a + b) /
+    6
   const usual = size(honest, world)
   // drawn 20, spread to both sides, shrunk by a quarter of a hundredth and more
   expect(usual).toBeGreaterThan(19.95)
@@ -173,10 +182,10 @@ test('a caliper reads what was laid, with spread, shrinking, scale and a hand; a
   const stretched = printed(() => long, {}, cube)
   expect(size(stretched, long) - usual).toBeCloseTo(0.2, 1)
   expect(Math.abs(size(stretched, long, 'y') - size(honest, world, 'y'))).toBeLessThan(0.03)
-  expect(caliper(honest, world, shrinks, { ...around, x0: 290 }, 'x')).toBeNull()
+  expect(caliper(honest, world, { ...around, x0: 290 }, 'x')).toBeNull()
   const posts = printed((w) => ({ ...w, roll: { ...w.roll, moisture: 1 } }))
-  const all = lookAt(posts, { ...around, z0: 0, z1: 6 })
-  expect(all.threads).toBeGreaterThan(lookAt(printed(), { ...around, z0: 0, z1: 6 }).threads)
+  const all = lookAt(posts, world, { ...around, z0: 0, z1: 6 })
+  expect(all.threads).toBeGreaterThan(lookAt(printed(), world, { ...around, z0: 0, z1: 6 }).threads)
   expect(all.bond).toBeGreaterThan(0.3)
-  expect(lookAt(posts, { ...around, x0: 290 })).toMatchObject({ threads: 0, bond: null, fed: 0 })
+  expect(lookAt(posts, world, { ...around, x0: 290 })).toMatchObject({ threads: 0, bond: null, fed: 0 })
 })

@@ -53,6 +53,7 @@ export const router = createBrowserRouter([
       screen('parts/:id', () => import('./parts/PartPage'), ahead.part),
       screen('trials/:id', () => import('./trials/TrialPage'), ahead.trial),
       screen('trials/:id/read', () => import('./trials/ReadTrial'), ahead.trial),
+      screen('prints/:id', () => import('./prints/PrintPage')),
       screen('shelf/:id', () => import('./shelf/FilamentForm'), ahead.shelf),
       screen('machines/:id', () => import('./machines/MachineForm'), ahead.machines),
       screen('handbook/:chapter', () => import('./handbook/Handbook')),

@@ -29,6 +29,7 @@ function trialOf(plan: PiecePlan): Trial {
     seconds: 600,
     grams: 2,
     adoptedVersion: null,
+    simulated: false,
     createdAt: '2026-01-01T10:00:00Z',
     updatedAt: '2026-01-01T10:00:00Z',
   }

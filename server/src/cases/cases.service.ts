@@ -216,6 +216,21 @@ export class CasesService {
     })
   }
 
+  /** Marks many signs at once; of the seen ones as many as can be weighed. What was marked before stays. */
+  setSigns(id: string, present: readonly SignId[], absent: readonly SignId[]) {
+    return this.change(id, (row) => {
+      const signs = { ...row.signs }
+      for (const s of absent) signs[s] ??= 'absent'
+      let seen = signsThat('present', signs).length
+      for (const s of present) {
+        if (signs[s] === 'present' || seen >= MAX_SIGNS_SEEN) continue
+        signs[s] = 'present'
+        seen++
+      }
+      row.signs = signs
+    })
+  }
+
   /** Takes a case off the list; nothing is lost. */
   softDelete(id: string) {
     return this.setRemovedAt(id, new Date())

@@ -184,8 +184,13 @@ export class StandinDevice implements Device {
   async report(job: string, body: object): Promise<unknown> {
     return (await this.json(`/v1/jobs/${job}/report`, 'POST', body, LONG)).json()
   }
-  async picture(job: string, view: string, size: number): Promise<Buffer> {
+  /** A picture, and how its pixels lie on the machine, as JSON. */
+  async picture(job: string, view: string, size: number): Promise<{ bytes: Buffer; lies: string }> {
     const q = new URLSearchParams({ view, size: String(size) })
-    return Buffer.from(await (await this.ask(`/v1/jobs/${job}/picture?${q}`, { within: LONG })).arrayBuffer())
+    const response = await this.ask(`/v1/jobs/${job}/picture?${q}`, { within: LONG })
+    return {
+      bytes: Buffer.from(await response.arrayBuffer()),
+      lies: response.headers.get('X-Picture') ?? '{}',
+    }
   }
 }

@@ -1,8 +1,11 @@
 import { Injectable } from '@nestjs/common'
 import { printEnded, printReport, type Print, type PrintReport, type PrintState } from '@verimend/contract'
+import { signsThat, type SignResults } from '@verimend/core/casework'
 import { isSignId, type SignId } from '@verimend/core/knowledge'
 import { NO_READING, PIECES, type CellReading, type Readings } from '@verimend/core/trials'
 import { z } from 'zod'
+import { AttemptsService } from '../cases/attempts.service'
+import { CasesService } from '../cases/cases.service'
 import type { PrintRow } from '../database/models'
 import { LinksService } from '../links/links.service'
 import { refused } from '../problem/problem'
@@ -35,6 +38,8 @@ export class InspectionService {
     private readonly links: LinksService,
     private readonly trials: TrialsService,
     private readonly trialsKept: TrialsRepository,
+    private readonly cases: CasesService,
+    private readonly attempts: AttemptsService,
   ) {}
 
   private async made(id: string): Promise<PrintRow> {
@@ -46,7 +51,11 @@ export class InspectionService {
     return row
   }
 
-  async picture(id: string, view: 'side' | 'top' | 'first', size: number): Promise<Buffer> {
+  async picture(
+    id: string,
+    view: 'side' | 'top' | 'first',
+    size: number,
+  ): Promise<{ bytes: Buffer; lies: string }> {
     await this.made(id)
     return this.links.standin.picture(id, view, size)
   }
@@ -77,11 +86,51 @@ export class InspectionService {
     return { signs, ...rest }
   }
 
-  /** Enters what a person would note of each place of a trial's piece; what was noted by hand stays. */
+  /** Enters what a person would note: of each place of a trial's piece, or of the signs of a case. */
   async enter(id: string): Promise<Print> {
     const row = await this.made(id)
-    if (!row.trialId) throw refused('no-trial', 'Only a trial has places to enter readings for.')
-    const { cells, plan } = await this.trialsKept.get(row.trialId)
+    if (row.trialId) await this.enterTrial(row, row.trialId)
+    else if (row.caseId) await this.enterCase(row, row.caseId)
+    else
+      throw refused('nowhere', 'This print belongs to no trial and no case: there is nothing to enter it in.')
+    return this.printsService.entered(id)
+  }
+
+  /** Marks the signs of a case; after a change, says what came of it against the print before. */
+  private async enterCase(row: PrintRow, caseId: string): Promise<void> {
+    const { signs: now } = await this.report(row.id)
+    const levels = Object.entries(now) as [SignId, 0 | 1 | 2][]
+    const kase = await this.cases.detail(caseId)
+    const open = kase.attempts.find((a) => a.recordedAt === null)
+    if (!open) {
+      const present = levels.filter(([, l]) => l > 0).sort((a, b) => b[1] - a[1])
+      return void (await this.cases.setSigns(
+        caseId,
+        present.map(([s]) => s),
+        levels.filter(([, l]) => l === 0).map(([s]) => s),
+      ))
+    }
+    const [before] = (await this.prints.list({ caseId })).filter(
+      (p) => p.createdAt < row.createdAt && p.state === 'done' && p.link === 'standin' && p.kind !== 'trial',
+    )
+    const was = before ? (await this.report(before.id)).signs : {}
+    const results: SignResults = {}
+    for (const s of signsThat('present', kase.signs)) {
+      const [then, since] = [was[s] ?? 2, now[s] ?? was[s] ?? 2]
+      results[s] = since === 0 ? 'gone' : since < then ? 'better' : since > then ? 'worse' : 'same'
+    }
+    const seen = new Set(Object.keys(results))
+    await this.attempts.record(caseId, open.number, {
+      results,
+      newSigns: levels.filter(([s, l]) => l > 0 && !seen.has(s)).map(([s]) => s),
+      notThere: levels.filter(([s, l]) => l === 0 && !seen.has(s)).map(([s]) => s),
+      note: 'Noted from a simulated print.',
+    })
+  }
+
+  private async enterTrial(row: PrintRow, trialId: string): Promise<void> {
+    const { id } = row
+    const { cells, plan } = await this.trialsKept.get(trialId)
     const { criteria } = PIECES[plan.piece]
     const grades = graded.parse(
       await this.links.standin.look(id, {
@@ -123,8 +172,7 @@ export class InspectionService {
     }
     if (!Object.keys(readings).length)
       throw refused('nothing-to-see', 'Too little was made to be read: the print ended before its places.')
-    await this.trials.readSimulated(row.trialId, readings)
-    return this.printsService.entered(id)
+    await this.trials.readSimulated(trialId, readings)
   }
 }
 

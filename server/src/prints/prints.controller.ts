@@ -7,6 +7,7 @@ import {
   Post,
   Put,
   Query,
+  Res,
   Sse,
   StreamableFile,
   type MessageEvent,
@@ -26,6 +27,7 @@ import {
 } from '@verimend/contract'
 import { CHECK_IDS } from '@verimend/core/knowledge'
 import { createZodDto } from 'nestjs-zod'
+import type { Response } from 'express'
 import { from, interval, map, merge, mergeMap, type Observable } from 'rxjs'
 import { z } from 'zod'
 import { LinksService } from '../links/links.service'
@@ -149,9 +151,16 @@ export class PrintsController {
     return new StreamableFile(still, { type: 'image/png' })
   }
 
+  /** A picture; how its pixels lie on the machine stands in a header. */
   @Get('prints/:id/picture.png')
-  async picture(@Param('id') id: string, @Query() { view, size }: PictureQuery) {
-    return new StreamableFile(await this.inspection.picture(id, view, size), { type: 'image/png' })
+  async picture(
+    @Param('id') id: string,
+    @Query() { view, size }: PictureQuery,
+    @Res({ passthrough: true }) response: Response,
+  ) {
+    const { bytes, lies } = await this.inspection.picture(id, view, size)
+    response.set('X-Picture', lies)
+    return new StreamableFile(bytes, { type: 'image/png' })
   }
 
   @Post('prints/:id/measure')

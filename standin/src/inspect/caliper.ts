@@ -60,7 +60,7 @@ export function spanOf(
           ? [Math.SQRT1_2, Math.SQRT1_2]
           : [Math.SQRT1_2, -Math.SQRT1_2]
   const along = (x: number, y: number) => x * ux + y * uy
-  const middle = along((region.x0 + region.x1) / 2, (region.y0 + region.y1) / 2)
+  const crossing: { a: number; b: number; half: number; weight: number }[] = []
   const [lows, highs, innerLows, innerHighs]: { at: number; weight: number }[][] = [[], [], [], []]
   for (let i = 0; i < count; i++) {
     if (!within(region, (x0[i] + x1[i]) / 2, (y0[i] + y1[i]) / 2, z[i])) continue
@@ -71,7 +71,13 @@ export function spanOf(
     // of lines that cross the jaws only; a round thing touches them with what is near its outermost place
     const across = 1 - Math.abs(b - a) / d
     if (across < 0.15) continue
-    const weight = d * across
+    crossing.push({ a, b, half, weight: d * across })
+  }
+  // faces lie to both sides of the middle of what is between the jaws, wherever the region lies
+  const ends = crossing.flatMap(({ a, b }) => [a, b])
+  const middle =
+    (ends.reduce((m, v) => Math.min(m, v), Infinity) + ends.reduce((m, v) => Math.max(m, v), -Infinity)) / 2
+  for (const { a, b, half, weight } of crossing) {
     const [low, high] = [Math.min(a, b) - half, Math.max(a, b) + half]
     if ((a + b) / 2 < middle) {
       lows.push({ at: low, weight })
@@ -94,7 +100,7 @@ const FACE = 0.3
 
 /** Where a jaw rests on one side: on most of what lies at the outermost face. */
 function edge(list: { at: number; weight: number }[], side: 1 | -1): number {
-  const far = side > 0 ? Math.max(...list.map((v) => v.at)) : Math.min(...list.map((v) => v.at))
+  const far = list.reduce((m, v) => (side * v.at > side * m ? v.at : m), list[0].at)
   const face = list.filter((v) => side * (far - v.at) < FACE)
   return quantile(face, side > 0 ? RESTS_ON : 1 - RESTS_ON)
 }

@@ -123,7 +123,8 @@ export function lookAt(part: PrintedPart, world: World, region: Region): Seen {
   }
   const layers = new Mean()
   for (const l of byLayer.values()) layers.add(l.value, l.weight)
-  const tall = Math.max(0.2, region.z1 - region.z0)
+  const top = part.layers.reduce((most, l) => Math.max(most, l.z), 0)
+  const tall = Math.max(0.2, Math.min(region.z1, top) - Math.max(region.z0, 0))
   const area = (region.x1 - region.x0) * (region.y1 - region.y0)
   const inside = (list: readonly Blob[], margin: number) =>
     list.filter((b) => within(region, b.x, b.y, b.z, margin))

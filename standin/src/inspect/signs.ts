@@ -11,6 +11,8 @@ export const WHOLE: Region = { x0: -1e4, x1: 1e4, y0: -1e4, y1: 1e4, z0: -1, z1:
 const between = (value: number, unseen: number, clear: number): number =>
   Math.max(0, Math.min(1, (value - unseen) / (clear - unseen)))
 
+/** mm after which a line flows as evenly as it will. */
+const SETTLES = 10
 /** mm³ of a bump that is called a blob. */
 const LARGE = 0.16
 
@@ -38,7 +40,7 @@ interface Overall {
 
 /** How an appearance follows from what a print became. Thresholds are what an eye or a thumb notices, from memory. */
 const RULES = {
-  'strings-thin': (o: Overall) => between(Math.log10(o.seen.threads + 1e-6), -1.75, -0.9),
+  'strings-thin': (o: Overall) => between(Math.log10(o.seen.threads + 1e-6), -1.5, -0.7),
   'strings-thick': (o: Overall) =>
     between(
       o.part.strings.filter((s) => s.volume > 0.09).length / Math.max(1, o.part.layers.length),
@@ -65,8 +67,9 @@ const RULES = {
   'dull-finish': (o: Overall) => between(0.62 * polymerOf(o.world.family).shine - o.seen.gloss, 0.12, 0.26),
   ghosting: (o: Overall) => between(o.seen.ripples, 0.055, 0.12),
   'waves-regular-height': (o: Overall) => between(o.world.drive.gear.amplitude, 0.02, 0.06),
-  'outside-too-big': (o: Overall) => between(Math.min(o.error.x, o.error.y), 0.09, 0.2),
-  'outside-too-small': (o: Overall) => between(-Math.max(o.error.x, o.error.y), 0.12, 0.3),
+  'outside-too-big': (o: Overall) => between(Math.max(o.error.x, o.error.y), 0.12, 0.22),
+  'outside-too-small': (o: Overall) =>
+    between(-Math.min(o.error.x, o.error.y) - 0.003 * longest(o), 0.12, 0.35),
   'error-grows-with-length': (o: Overall) =>
     between(Math.abs(worst(o)) / Math.max(20, longest(o)), 0.0045, 0.009),
   'error-constant': (o: Overall) =>
@@ -80,14 +83,14 @@ const RULES = {
   'gaps-between-walls': (o: Overall) => between(0.965 - o.seen.fed, 0, 0.05),
   'gaps-in-solid-fill': (o: Overall) => between(0.96 - o.seen.fed, 0, 0.05),
   'top-rough-overfull': (o: Overall) => between(o.seen.fed - 1.02, 0, 0.045),
-  'weak-layers': (o: Overall) => between(0.6 - (o.seen.bond ?? 1), 0, 0.09),
+  'weak-layers': (o: Overall) => between(0.56 - (o.seen.bond ?? 1), 0, 0.09),
   'missing-layers': (o: Overall) => between(o.missing, 0.004, 0.03),
   'thinner-at-speed': (o: Overall) =>
     between(o.slow - o.fast, 0.03, 0.1) * between(0.99 - o.seen.fed, 0, 0.025),
   'extruder-clicks': (o: Overall) => between(o.part.slips, 2, 15),
   'filament-ground': (o: Overall) => between(o.part.slips, 25, 120),
   'flow-stops-midprint': (o: Overall) => between(0.75 - o.late, 0, 0.3),
-  'works-then-stops': (o: Overall) => between(0.85 - o.late, 0, 0.25) * (o.world.hotEnd.creeps > 0.2 ? 1 : 0),
+  'works-then-stops': (o: Overall) => between(0.92 - o.late, 0, 0.15) * (o.world.hotEnd.creeps > 0.2 ? 1 : 0),
   'sagging-overhangs': (o: Overall) => between(o.seen.leans ?? 0, 0.24, 0.42),
   'bridge-sags': (o: Overall) => between(o.seen.spans ?? 0, 0.52, 0.75),
   'tips-melt': (o: Overall) => between(o.seen.soft, 0.22, 0.5),
@@ -108,6 +111,7 @@ const longest = (o: Overall) => Math.max(o.part.drawn.x, o.part.drawn.y)
 function overall(part: PrintedPart, world: World): Overall {
   const { count, x0, y0, x1, y1, z, h, fed, layers } = part
   let [slow, slowWay, fast, fastWay, early, earlyWay, late, lateWay] = [0, 0, 0, 0, 0, 0, 0, 0]
+  let settled = 0
   const thick: number[] = []
   for (let i = 0; i < count; i++) thick.push(part.rate[i])
   thick.sort((a, b) => a - b)
@@ -115,19 +119,22 @@ function overall(part: PrintedPart, world: World): Overall {
   for (let i = 0; i < count; i++) {
     if (z[i] <= h[i] + 0.06) continue
     const d = Math.hypot(x1[i] - x0[i], y1[i] - y0[i])
-    if (part.rate[i] <= lowRate) {
-      slow += d * fed[i]
-      slowWay += d
-    } else if (part.rate[i] >= highRate) {
-      fast += d * fed[i]
-      fastWay += d
-    }
     if (i < count / 4) {
       early += d * fed[i]
       earlyWay += d
     } else if (i > (3 * count) / 4) {
       late += d * fed[i]
       lateWay += d
+    }
+    if (i && Math.abs(part.rate[i] / part.rate[i - 1] - 1) > 0.15) settled = 0
+    settled += d
+    if (settled < SETTLES) continue
+    if (part.rate[i] <= lowRate) {
+      slow += d * fed[i]
+      slowWay += d
+    } else if (part.rate[i] >= highRate) {
+      fast += d * fed[i]
+      fastWay += d
     }
   }
   const upper = layers.filter((l) => l.z > 1)

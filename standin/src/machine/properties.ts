@@ -49,7 +49,7 @@ export const PROPERTIES = {
     of: 'roll',
     read: (w) => w.roll.hotter,
     sound: () => [-11, 11],
-    hide: (w, a) => ({ ...w, roll: { ...w.roll, hotter: either(a) * between(16, 24, a) } }),
+    hide: (w, a) => ({ ...w, roll: { ...w.roll, hotter: either(a) * between(22, 28, a) } }),
   },
   offset: {
     label: 'Nozzle hotter than it says',
@@ -58,7 +58,7 @@ export const PROPERTIES = {
     of: 'machine',
     read: (w) => w.hotEnd.offset,
     sound: () => [-8, 8],
-    hide: (w, a) => ({ ...w, hotEnd: { ...w.hotEnd, offset: either(a) * between(16, 24, a) } }),
+    hide: (w, a) => ({ ...w, hotEnd: { ...w.hotEnd, offset: either(a) * between(24, 30, a) } }),
   },
   open: {
     label: 'Bore that is open',
@@ -203,7 +203,7 @@ export const PROPERTIES = {
     sound: (_, m) => [m.limits.travelAcceleration, Infinity],
     hide: (w, a, m) => ({
       ...w,
-      frame: { ...w.frame, weakAt: m.limits.travelAcceleration * between(0.3, 0.45, a) },
+      frame: { ...w.frame, weakAt: m.limits.travelAcceleration * between(0.2, 0.12, a) },
     }),
   },
   skew: {
@@ -225,7 +225,7 @@ export const PROPERTIES = {
     hide: (w, a) => {
       const by = 1 + either(a) * between(0.01, 0.014, a)
       const [x, y, z] = w.frame.scale
-      return { ...w, frame: { ...w.frame, scale: a > 0.5 ? [by, y, z] : [x, by, z] } }
+      return { ...w, frame: { ...w.frame, scale: [x * by, y, z] } }
     },
   },
   draught: {
@@ -249,7 +249,7 @@ export const PROPERTIES = {
       ...w,
       air: { ...w.air, blown: w.air.still + (w.air.blown - w.air.still) * between(0.28, 0.15, a) },
     }),
-    fits: (m, f) => m.fan.present && ['pla', 'pla-silk', 'petg', 'tpu-95a', 'tpu-85a', 'peba'].includes(f),
+    fits: (m, f) => m.fan.present && ['pla', 'pla-silk'].includes(f),
   },
   spread: {
     label: 'Spread of a bead beyond its edge',

@@ -25,7 +25,7 @@ const HOLDS_WITHIN = 16
 /** mm/s at which a line is laid too fast to wet the bed. From memory. */
 const TOO_FAST = 70
 /** A line wider than its place by this share ploughs, narrower leaves a gap. */
-const PLOUGHS = 0.17
+const PLOUGHS = 0.22
 const GAPES = 0.11
 
 /** What lies on the bed: how it touches, how it holds, how its corners come off. */

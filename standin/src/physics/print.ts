@@ -520,7 +520,7 @@ class Print {
     const acceleration = s.travelAcceleration ?? this.machine.limits.travelAcceleration
     const { weakAt } = this.world.frame
     // harder than the motors can: steps are lost now and then
-    if (way > 15 && acceleration > weakAt && this.random() < 0.02 * (acceleration / weakAt - 1)) {
+    if (way > 15 && acceleration > weakAt && this.random() < 0.06 * (acceleration / weakAt - 1)) {
       const by = 0.2 + 0.6 * this.random()
       this.shiftX += by
       this.shifts.push({ z, dx: by, dy: 0 })

@@ -23,8 +23,10 @@ export interface Picture {
   data: Uint8Array
   width: number
   height: number
-  /** mm of a pixel. */
+  /** mm of a pixel, and what lies at the picture's upper left corner, mm across and up. */
   scale: number
+  left: number
+  top: number
 }
 
 const BACKGROUND = colourOf('#e9e6dd')
@@ -102,7 +104,7 @@ class Rendering {
     this.blobs()
     if (view !== 'first') this.threads()
     const { data, width, height } = this.canvas.halved()
-    return { data, width, height, scale: 2 / this.perMm }
+    return { data, width, height, scale: 2 / this.perMm, left: this.left, top: this.top }
   }
 
   private px = (u: number) => Math.round((u - this.left) * this.perMm)

@@ -190,8 +190,14 @@ export function createStandin(store: Store, work: Work, token: string) {
     const q = parsed(protocol.reportQuery, request.body)
     response.json(await work.run('report', madeOf(ended(request.params.job)), q))
   })
-  const sendPng = (response: Response, bytes: Uint8Array) =>
-    void response.type('png').send(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength))
+  const sendPng = (
+    response: Response,
+    { bytes, scale, left, top }: { bytes: Uint8Array; scale: number; left: number; top: number },
+  ) =>
+    void response
+      .set('X-Picture', JSON.stringify({ scale, left, top }))
+      .type('png')
+      .send(Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength))
   app.get('/v1/jobs/:job/picture', async (request, response) => {
     const q = parsed(protocol.pictureQuery, request.query)
     const job = ended(request.params.job)

@@ -171,9 +171,12 @@ function boxOf(part: PrintedPart): Region {
   return box.x1 > box.x0 ? box : { x0: 0, x1: 1, y0: 0, y1: 1, z0: 0, z1: 1 }
 }
 
-/** A picture as PNG. */
-export const picture = (
+/** A picture as PNG, with where it lies on the machine. */
+export async function picture(
   made: Made,
   q: { view: View; size: number; colour?: string; region?: Region },
-): Promise<Buffer> =>
-  png(render(partOf(made), made.world, q.view, { colour: q.colour, size: q.size, block: q.region }))
+): Promise<{ bytes: Buffer; scale: number; left: number; top: number }> {
+  const drawn = render(partOf(made), made.world, q.view, { colour: q.colour, size: q.size, block: q.region })
+  const { scale, left, top } = drawn
+  return { bytes: await png(drawn), scale, left, top }
+}

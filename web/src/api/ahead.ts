@@ -22,7 +22,7 @@ const ofPair = (...queries: ((pairId: string) => unknown)[]) =>
 /** Asks for what a screen will show, while its code is still on the way. */
 export const ahead = {
   everywhere() {
-    ask(query.pairs())
+    ask(query.pairs(), query.links())
     ofPair(query.pair)
   },
   bench: () => ask(query.cases(), query.filaments(), query.machines(), query.readiness()),

@@ -5,20 +5,27 @@ import type {
   CaseLesson,
   CaseSummary,
   CreatePart,
+  CreatePrint,
   FilamentRecord,
   ImportedRecipe,
+  MachineLink,
   MachineRecord,
   MeasurementAct,
   MeasurementRecord,
   MendChoice,
+  Observation,
+  PaceName,
   PairDetail,
   PairReadiness,
   PairSummary,
   PartPlanRecord,
   PartRecord,
   PartSummary,
+  Print,
+  PrintReport,
   RecipePreview,
   RecipeVersion,
+  Revealed,
   Trial,
   TrialPhoto,
   UpdatePhoto,
@@ -162,6 +169,49 @@ export const api = {
     restorePhoto: (id: string, photo: string) => post<TrialPhoto[]>(`trials/${id}/photos/${photo}/restore`),
     /** Address of the piece as G-code. */
     href: (id: string) => `/api/trials/${id}/piece.gcode`,
+  },
+  prints: {
+    of: (where: { trialId?: string; caseId?: string; machineId?: string }) =>
+      get<Print[]>(`prints?${new URLSearchParams(where as Record<string, string>)}`),
+    one: (id: string) => get<Print>(`prints/${id}`),
+    create: (id: string, pairId: string, what: CreatePrint['what'], caseId: string | null) =>
+      post<Print>('prints', { id, pairId, caseId, what }),
+    steer: (id: string, what: 'pause' | 'resume' | 'stop') => post<Print>(`prints/${id}/${what}`),
+    enter: (id: string) => post<Print>(`prints/${id}/enter`),
+    report: (id: string) => get<PrintReport>(`prints/${id}/report`),
+    measure: (
+      id: string,
+      asked: {
+        region: PrintReport['box']
+        what: 'outside' | 'inside' | 'wall' | 'grams'
+        axis: 'x' | 'y' | 'z'
+        repeats: number
+      },
+    ) => post<number[]>(`prints/${id}/measure`, asked),
+    fileHref: (id: string) => `/api/prints/${id}/file.gcode`,
+    cameraHref: (id: string, when: string | number) => `/api/prints/${id}/camera.png?at=${when}`,
+    pictureHref: (id: string, view: 'side' | 'top' | 'first') => `/api/prints/${id}/picture.png?view=${view}`,
+    /** Address of the events of prints. */
+    events: '/api/prints/events',
+  },
+  links: {
+    list: () => get<MachineLink[]>('links'),
+    setPace: (machineId: string, pace: PaceName) => put<MachineLink>(`links/${machineId}`, { pace }),
+    copy: (machineId: string) =>
+      post<{ machineId: string }>(`links/${machineId}/copy`, { id: crypto.randomUUID() }),
+    reveal: (machineId: string) => post<Revealed>(`links/${machineId}/reveal`),
+    observe: (machineId: string, pairId: string, check: string, visit: number) =>
+      get<Observation>(`links/${machineId}/observed?pairId=${pairId}&check=${check}&visit=${visit}`),
+    bed: (machineId: string, pairId: string) =>
+      get<{ columns: number; rows: number; points: { x: number; y: number; z: number }[] }>(
+        `links/${machineId}/bed?pairId=${pairId}`,
+      ),
+    practise: (id: string, kind: 'tube' | 'direct' | 'enclosed', hidden: number) =>
+      post<{ machineId: string; filamentId: string; pairId: string; caseId: string }>('practice', {
+        id,
+        kind,
+        hidden,
+      }),
   },
   photos: {
     add: (caseId: string, photo: Blob, signal?: AbortSignal) =>

@@ -37,6 +37,13 @@ export const keys = {
     list: ['parts', 'list'],
     one: (id: string) => ['parts', 'one', id],
   },
+  prints: {
+    all: ['prints'],
+    of: (where: { trialId?: string; caseId?: string; machineId?: string }) => ['prints', 'of', where],
+    one: (id: string) => ['prints', 'one', id],
+    report: (id: string) => ['prints', 'report', id],
+  },
+  links: ['links'],
   trials: {
     all: ['trials'],
     ofPair: (pairId: string | null) => ['trials', 'of', pairId],
@@ -78,6 +85,12 @@ export const changed = {
       keys.pairs.versions(pairId),
       keys.pairs.readiness,
     ),
+  /** A print was sent or has ended. */
+  prints: (client: QueryClient) => stale(client, ['prints', 'of']),
+  links: (client: QueryClient) => stale(client, keys.links),
+  /** Practice brings a machine, a roll, a pair and a case. */
+  practice: (client: QueryClient) =>
+    stale(client, keys.links, keys.machines, keys.filaments, keys.pairs.all, keys.cases.list),
   cases: (client: QueryClient) => stale(client, keys.cases.list, keys.cases.lessons),
   lessons: (client: QueryClient) => stale(client, keys.cases.lessons),
   pairs: (client: QueryClient) => stale(client, keys.pairs.list, keys.pairs.readiness),

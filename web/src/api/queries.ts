@@ -81,6 +81,17 @@ export const query = {
     queryOptions({ queryKey: keys.measurements.one(id), queryFn: () => api.measurements.one(id) }),
   parts: () => queryOptions({ queryKey: keys.parts.list, queryFn: api.parts.list }),
   part: (id: string) => queryOptions({ queryKey: keys.parts.one(id), queryFn: () => api.parts.one(id) }),
+  links: () => queryOptions({ queryKey: keys.links, queryFn: api.links.list }),
+  prints: (where: { trialId?: string; caseId?: string; machineId?: string }) =>
+    queryOptions({ queryKey: keys.prints.of(where), queryFn: () => api.prints.of(where) }),
+  print: (id: string) => queryOptions({ queryKey: keys.prints.one(id), queryFn: () => api.prints.one(id) }),
+  printReport: (id: string, enabled: boolean) =>
+    queryOptions({
+      queryKey: keys.prints.report(id),
+      queryFn: () => api.prints.report(id),
+      enabled,
+      staleTime: Infinity,
+    }),
   trials: (pairId: string | null) =>
     queryOptions({
       queryKey: keys.trials.ofPair(pairId),
@@ -110,6 +121,16 @@ export const useMeasurements = (machineId: string | undefined, pairId: string | 
 export const useMeasurement = (id: string) => useQuery(query.measurement(id))
 export const useParts = () => useQuery(query.parts())
 export const usePart = (id: string) => useQuery(query.part(id))
+export const useLinks = () => useQuery(query.links())
+/** The simulated machine's link; null where the machine is a real one, undefined until it is known. */
+export const useLink = (machineId: string | undefined) => {
+  const { data } = useLinks()
+  return data && (data.find((l) => l.machineId === machineId) ?? null)
+}
+export const usePrints = (where: { trialId?: string; caseId?: string; machineId?: string }) =>
+  useQuery(query.prints(where))
+export const usePrint = (id: string) => useQuery(query.print(id))
+export const usePrintReport = (id: string, enabled: boolean) => useQuery(query.printReport(id, enabled))
 export const useTrials = (pairId: string | null) => useQuery(query.trials(pairId))
 export const useTrial = (id: string) => useQuery(query.trial(id))
 export const useTrialPhotos = (id: string) => useQuery(query.trialPhotos(id))

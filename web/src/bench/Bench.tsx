@@ -1,7 +1,8 @@
 import { Button } from 'antd'
 import { signOf } from '@verimend/core/knowledge'
 import { Link, useNavigate } from 'react-router'
-import { useCases } from '../api/queries'
+import { useCases, useMachines } from '../api/queries'
+import { Practise } from '../prints/Practise'
 import { usePairOf } from '../pairs/usePairOf'
 import { SignDrawing } from '../drawing/SignDrawing'
 import { ago } from '../components/format'
@@ -16,6 +17,7 @@ import styles from './Bench.module.css'
 /** What lies on the bench: open cases with what comes next, and the pairs. */
 export default function Bench() {
   const cases = useCases()
+  const machines = useMachines()
   const pairOf = usePairOf()
   const navigate = useNavigate()
   const { pairId, choose } = useCurrentPair()
@@ -82,6 +84,16 @@ export default function Bench() {
           )
         }}
       </Loaded>
+      {machines.data?.length === 0 && (
+        <section className={clsx(ui.sheet, ui.stack)} style={{ marginTop: 16 }} aria-label="Practice">
+          <h2>No printer at hand?</h2>
+          <p className={ui.faint}>
+            Practise on a simulated one. Something is wrong with it: print, look, find out what, and put it
+            right.
+          </p>
+          <Practise />
+        </section>
+      )}
       <h2 style={{ margin: '24px 0 10px' }}>Readiness of the pairs</h2>
       <Readiness pairId={pairId} choose={choose} />
     </>

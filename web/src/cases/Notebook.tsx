@@ -11,6 +11,7 @@ import { Entry } from './Entry'
 import { NextEntry } from './NextEntry'
 import { OutcomeForm } from './OutcomeForm'
 import { SignsEntry } from './SignsEntry'
+import { PrintEntry } from './PrintEntry'
 import { ToldEntry } from './ToldEntry'
 import { useAttempts, useCaseActions } from './useCaseActions'
 import { useCostWeights } from './useCostWeights'
@@ -37,6 +38,7 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
     <div className={styles.notebook}>
       <div className={styles.entries}>
         {!!failed && <Problem error={failed} again={actions.refetch} />}
+        {idle && attempts.length === 0 && <PrintEntry kase={late} pair={pair} />}
         <SignsEntry
           signs={kase.signs}
           place={kase.place}
@@ -60,6 +62,7 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
         />
         {attempts.map((a) => (
           <AttemptEntry key={a.number} attempt={a}>
+            {a === waiting && !closed && <PrintEntry kase={late} pair={pair} />}
             {a === waiting && !closed && (
               <OutcomeForm
                 kase={kase}

@@ -2,7 +2,9 @@ import { Button } from 'antd'
 import { cardOf } from '@verimend/core/material'
 import { lazy, Suspense, useState } from 'react'
 import { Link } from 'react-router'
-import { usePair } from '../api/queries'
+import { useLink, usePair } from '../api/queries'
+import { PrintTray } from '../prints/PrintTray'
+import { Simulated } from '../prints/Simulated'
 import { useCurrentPair } from '../pairs/PairContext'
 import { DryText, driveText, Swatch } from '../pairs/PairName'
 import { clsx } from 'clsx'
@@ -17,6 +19,7 @@ export function PairStrip() {
   const pair = usePair(pairId)
   const [choosing, setChoosing] = useState(false)
   const p = pair.data
+  const link = useLink(p?.machine.id)
   return (
     <header className={styles.strip} aria-label="Current pair">
       {p ? (
@@ -36,6 +39,7 @@ export function PairStrip() {
             </Link>
             <span className={clsx(ui.figure, ui.faint)}>{p.nozzle}&#8201;mm</span>
             <span className={ui.faint}>{driveText(p.machine.machine.drive)}</span>
+            {link && <Simulated />}
           </span>
         </>
       ) : (
@@ -44,6 +48,7 @@ export function PairStrip() {
       <Button size="small" onClick={() => setChoosing(true)} data-testid="change-pair">
         {p ? 'Change pair' : 'Choose a pair'}
       </Button>
+      <PrintTray />
       {choosing && (
         <Suspense fallback={null}>
           <PairChooser onClose={() => setChoosing(false)} />

@@ -6,10 +6,12 @@ import { figure } from '@verimend/core/quantity'
 import { Link, useNavigate } from 'react-router'
 import { api } from '../api/client'
 import { changed } from '../api/keys'
-import { useMachines } from '../api/queries'
+import { useLinks, useMachines } from '../api/queries'
 import { Empty, Loaded } from '../components/states'
 import { RemoveButton } from '../components/RemoveButton'
 import { useUndo } from '../components/useUndo'
+import { Practise } from '../prints/Practise'
+import { SimulatedMachine } from './SimulatedMachine'
 import { driveText } from '../pairs/PairName'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
@@ -18,11 +20,20 @@ import styles from './Machines.module.css'
 /** The machines side by side, property by property. */
 export default function Machines() {
   const machines = useMachines()
+  const links = useLinks()
+  const linkOf = (id: string) => links.data?.find((l) => l.machineId === id)
   const navigate = useNavigate()
   const client = useQueryClient()
   const undo = useUndo()
   const refresh = () => void changed.machine(client)
   const restore = useMutation({ mutationFn: api.machines.restore, onSuccess: refresh })
+  const copy = useMutation({
+    mutationFn: api.links.copy,
+    onSuccess: () => {
+      refresh()
+      void changed.links(client)
+    },
+  })
   const remove = useMutation({
     mutationFn: api.machines.remove,
     onSuccess: (m) => {
@@ -127,6 +138,20 @@ export default function Machines() {
                       ))}
                     </tbody>
                   </table>
+                  {linkOf(id) ? (
+                    <SimulatedMachine link={linkOf(id)!} />
+                  ) : (
+                    links.data && (
+                      <Button
+                        size="small"
+                        style={{ marginTop: 10 }}
+                        loading={copy.isPending}
+                        onClick={() => copy.mutate(id)}
+                      >
+                        Make a simulated copy
+                      </Button>
+                    )
+                  )}
                   {m.notes && (
                     <p className={clsx(ui.faint, ui.wrap)} style={{ marginTop: 8 }}>
                       {m.notes}
@@ -138,6 +163,14 @@ export default function Machines() {
           )
         }
       </Loaded>
+      <section className={clsx(ui.sheet, ui.stack)} style={{ marginTop: 18 }} aria-label="Practice">
+        <h2>Practise on a simulated machine</h2>
+        <p className={ui.faint}>
+          Something is wrong with it, or with its roll. Print, look, find out what, and put it right; then see
+          the truth.
+        </p>
+        <Practise />
+      </section>
     </>
   )
 }

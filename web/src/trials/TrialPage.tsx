@@ -8,6 +8,8 @@ import { api } from '../api/client'
 import { usePair, useTrial, useTrialChange } from '../api/queries'
 import { useCurrentPair } from '../pairs/PairContext'
 import { Loaded, Problem, Waiting } from '../components/states'
+import { PrintIt } from '../prints/PrintIt'
+import { Simulated } from '../prints/Simulated'
 import { OutcomePanel } from './OutcomePanel'
 import { PieceDrawing } from './PieceDrawing'
 import { isRead, progressOf, useOutcomes } from './useOutcomes'
@@ -50,6 +52,7 @@ function TrialSheet({ t, pair }: { t: Trial; pair: PairDetail }) {
           {d.name}
           {t.plan.onPart && ` on ${t.plan.onPart.name}`}, trial {t.number}
         </h1>
+        {t.simulated && <Simulated />}
         {t.adoptedVersion !== null && (
           <span className={clsx(ui.tag, ui.good)}>in version {t.adoptedVersion}</span>
         )}
@@ -77,6 +80,13 @@ function TrialSheet({ t, pair }: { t: Trial; pair: PairDetail }) {
                     : 'Look at the readings again'}
               </Button>
             </div>
+            <PrintIt
+              pair={pair}
+              what={{ kind: 'trial', trialId: t.id }}
+              label={`Print it on ${pair.machine.machine.name}`}
+              caseId={t.caseId}
+              where={{ trialId: t.id }}
+            />
             {measured && (
               <label className={clsx(ui.row, ui.small)}>
                 Step of the display

@@ -1,0 +1,140 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { App, Button, Popover, Progress } from 'antd'
+import { printEnded, type Print } from '@verimend/contract'
+import { duration } from '@verimend/core/quantity'
+import { useEffect, useRef, useState } from 'react'
+import { Link, useNavigate } from 'react-router'
+import { api } from '../api/client'
+import { changed, keys } from '../api/keys'
+import { PRINT_WORDS, share } from './printWords'
+import { clsx } from 'clsx'
+import ui from '../components/ui.module.css'
+import styles from './prints.module.css'
+
+/**
+ * What is printing now: hears of every print, keeps each where its screens look for it, and says when one has ended. It stays
+ * over changes of the screen.
+ */
+export function PrintTray() {
+  const client = useQueryClient()
+  const navigate = useNavigate()
+  const { notification } = App.useApp()
+  const [running, setRunning] = useState<ReadonlyMap<string, Print>>(new Map())
+  const known = useRef(new Map<string, Print['state']>())
+  useEffect(() => {
+    const source = new EventSource(api.prints.events)
+    source.addEventListener('print', (event) => {
+      const print = JSON.parse((event as MessageEvent<string>).data) as Print
+      const before = known.current.get(print.id)
+      known.current.set(print.id, print.state)
+      client.setQueryData(keys.prints.one(print.id), print)
+      setRunning((old) => {
+        const next = new Map(old)
+        if (printEnded(print.state)) next.delete(print.id)
+        else next.set(print.id, print)
+        return next
+      })
+      if (before === print.state) return
+      void changed.prints(client)
+      // of what ended before anybody watched nothing is said
+      if (before && (print.state === 'done' || print.state === 'failed'))
+        notification.open({
+          key: print.id,
+          title: print.state === 'done' ? `${print.name} is done.` : `${print.name} has failed.`,
+          description: print.reason ?? undefined,
+          duration: 10,
+          actions: (
+            <Button
+              size="small"
+              type="primary"
+              onClick={() => {
+                notification.destroy(print.id)
+                void navigate(`/prints/${print.id}`)
+              }}
+            >
+              Look at it
+            </Button>
+          ),
+        })
+    })
+    return () => source.close()
+  }, [client, navigate, notification])
+  const list = [...running.values()]
+  if (!list.length) return null
+  return (
+    <Popover
+      trigger="click"
+      placement="bottomRight"
+      title="Printing"
+      content={
+        <ul className={clsx(ui.plainlist, styles.tray)}>
+          {list.map((p) => (
+            <li key={p.id} className={ui.stack} style={{ gap: 4 }}>
+              <Link to={`/prints/${p.id}`} className={ui.wrap}>
+                {p.name}
+              </Link>
+              <PrintProgress print={p} />
+            </li>
+          ))}
+        </ul>
+      }
+    >
+      <Button size="small" data-testid="tray">
+        {list.length === 1 ? `Printing, ${Math.floor(100 * share(list[0]))} %` : `Printing ${list.length}`}
+      </Button>
+    </Popover>
+  )
+}
+
+/** How far a print is, with what can be done about it. */
+export function PrintProgress({ print }: { print: Print }) {
+  const client = useQueryClient()
+  const [busy, setBusy] = useState(false)
+  const steer = async (what: 'pause' | 'resume' | 'stop') => {
+    setBusy(true)
+    try {
+      client.setQueryData(keys.prints.one(print.id), await api.prints.steer(print.id, what))
+      await changed.prints(client)
+    } finally {
+      setBusy(false)
+    }
+  }
+  const running = print.state === 'printing'
+  return (
+    <div className={styles.progress} data-state={print.state}>
+      <Progress
+        percent={Math.floor(100 * share(print))}
+        size="small"
+        status={print.state === 'failed' ? 'exception' : 'normal'}
+        aria-label={`How far ${print.name} is`}
+      />
+      <span className={clsx(ui.small, ui.faint)}>
+        {PRINT_WORDS[print.state]}
+        {print.state === 'waiting' && print.waitsFor > 1 && `, ${print.waitsFor - 1} before it`}
+        {print.layerCount > 0 && print.done > 0 && `, layer ${print.layer} of ${print.layerCount}`}
+        {running && print.left !== null && `, ${duration(print.left)} left`}
+        {running &&
+          print.nozzle > 30 &&
+          `, nozzle ${Math.round(print.nozzle)} °C, bed ${Math.round(print.bed)} °C`}
+        {print.reason && `. ${print.reason}`}
+      </span>
+      {!printEnded(print.state) && (
+        <span className={ui.row} style={{ gap: 6 }}>
+          {running && (
+            <Button size="small" disabled={busy} onClick={() => void steer('pause')}>
+              Pause
+            </Button>
+          )}
+          {print.state === 'paused' && (
+            <Button size="small" disabled={busy} onClick={() => void steer('resume')}>
+              Go on
+            </Button>
+          )}
+          <Button size="small" danger disabled={busy} onClick={() => void steer('stop')}>
+            Stop
+          </Button>
+        </span>
+      )}
+    </div>
+  )
+}
