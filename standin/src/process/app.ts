@@ -14,7 +14,7 @@ import * as protocol from './protocol'
 import type { Job, JobStatus } from './protocol'
 import type { Store } from './store'
 import type { Made } from './tasks'
-import type { Work } from './work'
+import type { Runner } from './work'
 
 /** Bytes of the largest file that is taken. */
 const MOST_BYTES = 200 * 1024 * 1024
@@ -34,7 +34,7 @@ function parsed<T>(schema: z.ZodType<T>, value: unknown): T {
 /**
  * The interface of the simulated machines: HTTP with JSON, and server-sent events of jobs. Every request carries the token.
  */
-export function createStandin(store: Store, work: Work, token: string) {
+export function createStandin(store: Store, work: Runner, token: string) {
   const bench = new SimulatedBench(store)
   const app = express()
   app.disable('x-powered-by')

@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs'
-import { MoveKind, readGcode, type Program } from '@verimend/core/gcode'
+import { GcodeError, MoveKind, readGcode, type Program } from '@verimend/core/gcode'
 import type { Machine } from '@verimend/core/machine'
 import { cardOf } from '@verimend/core/material'
 import { planMotion } from '@verimend/core/motion'
@@ -35,11 +35,23 @@ const MOST_TOLD = 5000
 
 const programOf = (path: string): Program => readGcode(readFileSync(path), { filamentDiameter: 1.75 })
 
+/** @returns null where it is no G-code at all */
+function readable(path: string): Program | null {
+  try {
+    return programOf(path)
+  } catch (error) {
+    if (error instanceof GcodeError) return null
+    throw error
+  }
+}
+
 /** Reads and checks a file, and plans when its layers end. */
 export function plan(path: string, machine: Machine): Planned {
-  const program = programOf(path)
-  const fault = faultOfFile(program, machine)
-  if (fault) return { fault, total: 0, layers: [], heats: [] }
+  const program = readable(path)
+  const fault = program
+    ? faultOfFile(program, machine)
+    : 'This is no G-code: there is nothing to print in it.'
+  if (fault !== null || !program) return { fault, total: 0, layers: [], heats: [] }
   const { seconds } = planMotion(program, machine.limits)
   const layers: Planned['layers'] = []
   const heats: Planned['heats'] = []

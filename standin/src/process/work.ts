@@ -4,8 +4,13 @@ import type * as tasks from './tasks'
 type Tasks = typeof tasks
 type Result<K extends keyof Tasks> = Awaited<ReturnType<Tasks[K]>>
 
+/** Runs what takes longer than a moment. */
+export interface Runner {
+  run<K extends keyof Tasks>(task: K, ...args: Parameters<Tasks[K]>): Promise<Result<K>>
+}
+
 /** A thread for everything that takes longer than a moment: reading files, printing, drawing. Started anew when it ends. */
-export class Work {
+export class Work implements Runner {
   private worker: Worker | null = null
   private readonly open = new Map<number, { resolve: (v: never) => void; reject: (e: Error) => void }>()
   private last = 0
