@@ -2,6 +2,7 @@ import AxeBuilder from '@axe-core/playwright'
 import sharp from 'sharp'
 import { expect, test, type Page } from '@playwright/test'
 import { App } from './lib/app'
+import { settled } from './lib/settled'
 import { choosePair } from './lib/pair'
 
 const app = new App()
@@ -131,7 +132,7 @@ test('no screen has a serious fault for assistive technology', async ({ page }) 
     '/handbook/disputes',
   ]) {
     await page.goto(app.url + path)
-    await page.waitForLoadState('networkidle')
+    await settled(page)
     const { violations } = await new AxeBuilder({ page }).options({ resultTypes: ['violations'] }).analyze()
     const bad = violations
       .filter((v) => v.impact === 'serious' || v.impact === 'critical')

@@ -2,6 +2,7 @@ import { expect, test, type Page } from '@playwright/test'
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { App } from './lib/app'
+import { settled } from './lib/settled'
 import { choosePair } from './lib/pair'
 import { posts } from './lib/posts'
 
@@ -222,7 +223,7 @@ test('keys and search reach every screen; the first screen is light', async ({ p
   })
   await page.goto(app.url)
   await expect(page.getByRole('heading', { name: 'Readiness of the pairs' })).toBeVisible()
-  await page.waitForLoadState('networkidle')
+  await settled(page)
   expect(sizes.reduce((a, b) => a + b, 0)).toBeLessThan(350_000)
   for (const [key, heading] of [
     ['s', 'Shelf'],

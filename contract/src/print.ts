@@ -71,7 +71,7 @@ export const createPrint = z.object({
 export type CreatePrint = z.infer<typeof createPrint>
 
 /** How fast a simulated machine runs. */
-export const PACES = ['real', 'tenfold', 'hundredfold', 'quick'] as const
+export const PACES = ['real', 'tenfold', 'hundredfold', 'quick', 'quickest'] as const
 export type PaceName = (typeof PACES)[number]
 
 /** A simulated machine’s link. */

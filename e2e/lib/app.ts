@@ -61,11 +61,19 @@ export class App {
   }
 
   serverPid(): number {
+    return this.childPid('server/dist/main.mjs')
+  }
+
+  standinPid(): number {
+    return this.childPid('standin/dist/main.mjs')
+  }
+
+  private childPid(program: string): number {
     return Number(
       readFileSync(`/proc/${this.pid}/task/${this.pid}/children`, 'utf8')
         .trim()
         .split(' ')
-        .find((p) => readFileSync(`/proc/${p}/cmdline`, 'utf8').includes('main.mjs')),
+        .find((p) => readFileSync(`/proc/${p}/cmdline`, 'utf8').includes(program)),
     )
   }
 

@@ -3,6 +3,7 @@ import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { App } from '../lib/app'
+import { settled } from '../lib/settled'
 import { partFile } from '../lib/parts'
 
 const out = join(fileURLToPath(import.meta.url), '../../../docs/screenshots')
@@ -154,7 +155,7 @@ for (const [name, view] of Object.entries(VIEWS))
     const chosen = pair ?? (await caseOf('Drip-line clips')).pairId
     await page.addInitScript((id) => localStorage.setItem('verimend.pair', id), chosen)
     await page.goto(app.url + path)
-    await page.waitForLoadState('networkidle')
+    await settled(page)
     await act?.(page)
     await page.waitForTimeout(600)
     await page.screenshot({ path: join(out, `${name}.png`) })

@@ -1,5 +1,6 @@
 import { test, type CDPSession, type Page, type Request } from '@playwright/test'
 import { App } from '../lib/app'
+import { settled } from '../lib/settled'
 
 /** How much slower than this machine the measured one is. */
 const SLOWER = 4
@@ -55,7 +56,7 @@ async function open(page: Page, path: string): Promise<{ session: CDPSession; lo
   await session.send('Emulation.setCPUThrottlingRate', { rate: SLOWER })
   await page.addInitScript(observe)
   await page.goto(app.url + path)
-  await page.waitForLoadState('networkidle')
+  await settled(page)
   await page.locator('main :is(h1, input)').first().waitFor()
   await page.waitForTimeout(1500)
   return { session, loaded: await page.evaluate(() => performance.now()) }

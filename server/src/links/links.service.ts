@@ -7,7 +7,7 @@ import { z } from 'zod'
 import { CONFIG, type Config } from '../config'
 import { LinkRow } from '../database/models'
 import type { KeptPair } from '../pairs/pairs.repository'
-import { notFound, refused } from '../problem/problem'
+import { notFound, ProblemException, refused } from '../problem/problem'
 import type { Device } from './device'
 import { DownloadDevice } from './download.device'
 import { StandinDevice, type Roll } from './standin.device'
@@ -18,6 +18,7 @@ const PACE: Record<PaceName, object> = {
   tenfold: { times: 10 },
   hundredfold: { times: 100 },
   quick: { within: 8 },
+  quickest: { within: 2 },
 }
 
 /** Which machines are simulated, and how each machine is reached. */
@@ -77,7 +78,10 @@ export class LinksService {
 
   async setPace(machineId: string, pace: PaceName): Promise<MachineLink> {
     const row = await this.get(machineId)
-    await this.standin.setPace(machineId, PACE[pace])
+    // one it was never told of learns its pace when something is first sent
+    await this.standin.setPace(machineId, PACE[pace]).catch((error: unknown) => {
+      if (!(error instanceof ProblemException && error.problem.code === 'no-such-machine')) throw error
+    })
     row.pace = pace
     await row.save()
     return this.view(row)

@@ -16,6 +16,7 @@ export const PACE_WORDS: Record<PaceName, string> = {
   tenfold: 'ten times as fast',
   hundredfold: 'a hundred times as fast',
   quick: 'each print in eight seconds',
+  quickest: 'each print in two seconds',
 }
 /** How much of a print is done, 0 to 1. */
 export const share = ({ done, total, state }: Print): number =>
