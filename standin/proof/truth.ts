@@ -1,0 +1,121 @@
+import { readGcode } from '@verimend/core/gcode'
+import {
+  CRITERIA,
+  desirability,
+  makePiece,
+  PIECES,
+  TOP_GRADE,
+  type CriterionId,
+  type PairOnBench,
+  type PieceId,
+  type Steps,
+} from '@verimend/core/trials'
+import { gradeOf, meltLimitOf, polymerOf, printProgram, type World } from '../src'
+import { convection, cooling, faceCooling, later } from '../src/physics/thermal'
+
+/** A piece without anybody's mistakes: how good each step really is. */
+function exactly(pair: PairOnBench, world: World, piece: PieceId, steps: Steps, only?: CriterionId) {
+  const made = makePiece(pair, { piece, steps })
+  const part = printProgram(
+    readGcode(new TextEncoder().encode(made.gcode), { filamentDiameter: 1.75 }),
+    pair.machine,
+    world,
+  )
+  return made.cells.map((c) => {
+    const grades = (only ? [only] : PIECES[piece].criteria).flatMap((criterion) => {
+      const grade = gradeOf(part, world, c.box, criterion)
+      return grade === null ? [] : [{ grade, weight: 1 }]
+    })
+    return {
+      x: c.values[steps.key]!,
+      y: only ? grades[0].grade / TOP_GRADE : desirability(grades, TOP_GRADE),
+    }
+  })
+}
+void CRITERIA
+
+/** Values between the given ones for which something is at least so good, by straight lines between them. */
+function windowOf(points: { x: number; y: number }[], least: number): { low: number; high: number } {
+  const sorted = [...points].sort((a, b) => a.x - b.x)
+  const best = sorted.reduce((m, p, i) => (p.y > sorted[m].y ? i : m), 0)
+  const edge = (step: 1 | -1) => {
+    for (let i = best; ; i += step) {
+      const next = sorted[i + step]
+      if (!next) return sorted[i].x
+      if (next.y < least) {
+        const t = (sorted[i].y - least) / Math.max(1e-9, sorted[i].y - next.y)
+        return sorted[i].x + t * (next.x - sorted[i].x)
+      }
+    }
+  }
+  return { low: edge(-1), high: edge(1) }
+}
+
+/** °C between which the nozzle is within 95 % of the best there is in the roll's range. */
+export function nozzleWindow(pair: PairOnBench, world: World) {
+  const { steps } = PIECES['temperature-tower'].propose(pair, 'nozzle')
+  const points = exactly(pair, world, 'temperature-tower', { ...steps, count: 9 })
+  const top = Math.max(...points.map((p) => p.y))
+  return { ...windowOf(points, 0.95 * top), top }
+}
+
+/** mm of pull-back from which on no more is gained. */
+export function knee(pair: PairOnBench, world: World): number {
+  const { steps } = PIECES['retraction-tower'].propose(pair, 'retractLength')
+  const [low, high] = [Math.min(steps.from, steps.to), Math.max(steps.from, steps.to)]
+  const points = exactly(
+    pair,
+    world,
+    'retraction-tower',
+    { ...steps, from: low, to: high, count: 9 },
+    'strings',
+  )
+  const plateau = Math.max(...points.map((p) => p.y))
+  // less than a quarter of a grade is nothing that anybody sees
+  return windowOf(points, plateau - 0.25 / TOP_GRADE).low
+}
+
+/** mm³/s that this hot end really melts with the recipe's nozzle. */
+export const trueMelt = (pair: PairOnBench, world: World): number =>
+  meltLimitOf(world, pair.machine, pair.recipe.nozzle.value + world.hotEnd.offset)
+
+/** Share of what is asked that comes out, on the mean: the drive, and the roll against the recipe's diameter. */
+export function trueFed(pair: PairOnBench, world: World): number {
+  const { flow, diameter } = pair.recipe
+  return (flow.value / 100) * world.drive.steps * (world.roll.diameter / diameter.value) ** 2
+}
+
+/** How good the recipe's fan is against the best there is, 0 to 1. */
+export function fanShare(pair: PairOnBench, world: World): number {
+  const { steps } = PIECES['fan-tower'].propose(pair, 'fan')
+  const points = exactly(pair, world, 'fan-tower', { ...steps, count: 6 })
+  const own = pair.recipe.fan.value
+  const sorted = [...points].sort((a, b) => a.x - b.x)
+  const after = sorted.findIndex((p) => p.x >= own)
+  const at =
+    after < 0
+      ? sorted[sorted.length - 1].y
+      : after === 0
+        ? sorted[0].y
+        : sorted[after - 1].y +
+          ((own - sorted[after - 1].x) / (sorted[after].x - sorted[after - 1].x)) *
+            (sorted[after].y - sorted[after - 1].y)
+  const best = Math.max(...points.map((p) => p.y))
+  return best > 0 ? at / best : 1
+}
+
+/** How soft the wall under a new line is after the recipe's shortest layer, 0 to 1; and s after which it would be firm. */
+export function shortLayer(pair: PairOnBench, world: World): { soft: number; firm: number } {
+  const polymer = polymerOf(world.family)
+  const { recipe } = pair
+  const [h, w] = [recipe.layerHeight.value, recipe.outerWidth.value]
+  const coefficient = convection(world, recipe.fan.value / 100)
+  const slow = cooling(polymer, h, w, coefficient) * 2.2
+  const soon = faceCooling(polymer, h, w, coefficient)
+  const hot = recipe.nozzle.value + world.hotEnd.offset
+  const softAt = (s: number) =>
+    Math.max(0, Math.min(1, (later(hot, world.air.temperature, s, soon, slow) - polymer.glass) / 40))
+  let firm = 0.5
+  while (firm < 90 && softAt(firm) > 0.04) firm += 0.5
+  return { soft: softAt(recipe.minLayerTime.value), firm }
+}

@@ -1,0 +1,145 @@
+import { ASPECTS, readinessOf, type AspectId } from '@verimend/core/casework'
+import type { FamilyId } from '@verimend/core/material'
+import type { SettingKey } from '@verimend/core/recipe'
+import { isPiece, proposeSteps, stepsWithin, type Outcome, type PieceId } from '@verimend/core/trials'
+import { drawnWorld, handled, USUAL_PERSON } from '../src'
+import { MACHINES, newRoll, Sitting, TODAY, type MachineKind } from './bench'
+import { fanShare, knee, nozzleWindow, shortLayer, trueFed, trueMelt } from './truth'
+
+/** Most prints before a person gives up. */
+const MOST_PRINTS = 12
+/** Sides of a pair that are not asked for here. */
+const ASIDE: readonly AspectId[] = ['seam']
+/** A side whose risk is smaller is left as the card has it. */
+const CALM = 0.06
+
+export interface Tuned {
+  seed: number
+  kind: MachineKind
+  family: FamilyId
+  prints: number
+  grams: number
+  minutes: number
+  /** Each count with how far it is off, and whether that is within its window. */
+  counts: Record<Count, { ok: boolean; text: string }>
+  ok: boolean
+  log: string[]
+}
+export const COUNTS = ['nozzle', 'flow', 'retraction', 'melt', 'contour', 'layerTime', 'fan'] as const
+export type Count = (typeof COUNTS)[number]
+
+/** Follows the app's next step from the material card until nothing is left to find out. */
+export function tune(kind: MachineKind, family: FamilyId, seed: number): Tuned {
+  const world = drawnWorld(MACHINES[kind], family, seed)
+  const sitting = new Sitting(MACHINES[kind], newRoll(family), world, { ...USUAL_PERSON, seed })
+  const log: string[] = []
+  const verified: Partial<Record<SettingKey, string>> = {}
+  const settle = (aspect: AspectId) => ASPECTS[aspect].lead.forEach((k) => (verified[k] = TODAY))
+  ASIDE.forEach(settle)
+  measureFirst(sitting, log)
+  while (sitting.prints < MOST_PRINTS) {
+    const { machine, filament, recipe } = sitting.pair
+    const { aspects, next } = readinessOf({ machine, filament, values: recipe, today: TODAY, verified })
+    if (!next) break
+    const open = aspects.find((a) => a.id === next.aspect)!
+    if (next.by === 'probe-grid') {
+      level(sitting)
+      log.push('bed levelled')
+      continue
+    }
+    if (open.risk < CALM || !isPiece(next.by)) {
+      log.push(`${next.aspect} left (${open.risk.toFixed(2)})`)
+      settle(next.aspect)
+      continue
+    }
+    trial(sitting, next.by, log)
+    if (sitting.pair.recipe[ASPECTS[next.aspect].lead[0]].source !== 'measured') settle(next.aspect)
+  }
+  return judged(sitting, { seed, kind, family, log })
+}
+
+/** Filament and feed are measured before anything is printed: it costs no plastic. */
+function measureFirst(s: Sitting, log: string[]): void {
+  const places = s.observe('measure-diameter')
+  s.filament = { ...s.filament, measured: places.map((a) => ({ a, b: null })) }
+  const fed = s.observe('feed-100')
+  const mean = fed.reduce((a, b) => a + b, 0) / fed.length
+  s.world = { ...s.world, drive: { ...s.world.drive, steps: (s.world.drive.steps * 100) / mean } }
+  log.push(`diameter ${s.recipe.diameter.value}, feed ${mean.toFixed(1)}`)
+}
+
+function level(s: Sitting): void {
+  s.world = handled(s.world, 'level-bed')
+  s.machine = {
+    ...s.machine,
+    bed: { ...s.machine.bed, residual: Number(s.world.bed.bow.toFixed(2)), printsSinceLevel: 0 },
+  }
+}
+
+/** One piece, and again where its answer lies beyond its ends. */
+function trial(s: Sitting, piece: PieceId, log: string[]): void {
+  let { steps, across } = proposeSteps(s.pair, piece)
+  for (let again = 0; again < 3; again++) {
+    let outcome: Outcome
+    try {
+      outcome = s.tryPiece({ piece, steps, ...(across && { across }) })
+    } catch (error) {
+      log.push(`${piece}: ${error instanceof Error ? error.message : String(error)}`)
+      return
+    }
+    log.push(
+      `${piece} ${steps.from}…${steps.to}: ${outcome.kind} ${outcome.reasons.map((r) => r.code).join(',')} → ${outcome.adopt.map((a) => `${a.key} ${a.value}±${a.plusMinus}`).join(', ')}`,
+    )
+    if (s.adopt(outcome) || outcome.kind !== 'end' || !outcome.next) return
+    steps = stepsWithin(s.machine, outcome.next)
+    across = undefined
+  }
+}
+
+/** Holds what was found against what is. */
+export function judged(
+  s: Sitting,
+  about: { seed: number; kind: MachineKind; family: FamilyId; log: string[] },
+): Tuned {
+  const { pair, world } = s
+  const { recipe } = pair
+  const heat = nozzleWindow(pair, world)
+  const at = recipe.nozzle.value
+  const fed = trueFed(pair, world)
+  const tube = s.machine.drive.kind === 'tube'
+  const short = knee(pair, world)
+  const length = recipe.retract.value ? recipe.retractLength.value : 0
+  const melt = trueMelt(pair, world)
+  const cap = recipe.meltCap.value / melt - 1
+  const contour = recipe.contourOffset.value + world.spread
+  const fan = fanShare(pair, world)
+  const { soft, firm } = shortLayer(pair, world)
+  const time = recipe.minLayerTime.value
+  const counts: Tuned['counts'] = {
+    nozzle: {
+      ok: at >= heat.low - 0.51 && at <= heat.high + 0.51,
+      text: `${at} in ${heat.low.toFixed(0)}…${heat.high.toFixed(0)} (${heat.top.toFixed(2)})`,
+    },
+    flow: { ok: Math.abs(fed - 1) <= 0.01, text: `${(100 * (fed - 1)).toFixed(1)} %` },
+    retraction: {
+      ok: length >= short - 0.15 && length <= short + (tube ? 0.6 : 0.2) + 0.05,
+      text: `${length} against ${short.toFixed(2)}`,
+    },
+    melt: { ok: cap <= 0 && cap >= -0.15, text: `${(100 * cap).toFixed(0)} %` },
+    contour: { ok: Math.abs(contour) <= 0.03, text: `${contour.toFixed(3)} mm` },
+    layerTime: {
+      ok: soft <= 0.15 && time <= Math.max(20, 4 * firm),
+      text: `${time} s, soft ${soft.toFixed(2)}, firm ${firm}`,
+    },
+    fan: { ok: fan >= 0.95, text: `${recipe.fan.value} %, ${fan.toFixed(2)} of best` },
+  }
+  return {
+    ...about,
+    prints: s.prints,
+    grams: s.grams,
+    minutes: s.minutes,
+    counts,
+    ok: COUNTS.every((c) => counts[c].ok),
+  }
+}
+
