@@ -114,7 +114,7 @@ export function shortLayer(pair: PairOnBench, world: World): { soft: number; fir
   const soon = faceCooling(polymer, h, w, coefficient)
   const hot = recipe.nozzle.value + world.hotEnd.offset
   const softAt = (s: number) =>
-    Math.max(0, Math.min(1, (later(hot, world.air.temperature, s, soon, slow) - polymer.glass) / 40))
+    Math.max(0, Math.min(1, (later(hot, world.air.temperature, s, soon, slow) - polymer.softens) / 40))
   let firm = 0.5
   while (firm < 90 && softAt(firm) > 0.04) firm += 0.5
   return { soft: softAt(recipe.minLayerTime.value), firm }

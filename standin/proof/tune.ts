@@ -12,6 +12,8 @@ const MOST_PRINTS = 12
 const ASIDE: readonly AspectId[] = ['seam']
 /** A side whose risk is smaller is left as the card has it. */
 const CALM = 0.06
+/** Minutes of a trial that is made whatever the risk. */
+const QUICK = 15
 
 export interface Tuned {
   seed: number
@@ -47,7 +49,7 @@ export function tune(kind: MachineKind, family: FamilyId, seed: number): Tuned {
       log.push('bed levelled')
       continue
     }
-    if (open.risk < CALM || !isPiece(next.by)) {
+    if ((open.risk < CALM && next.minutes > QUICK) || !isPiece(next.by)) {
       log.push(`${next.aspect} left (${open.risk.toFixed(2)})`)
       settle(next.aspect)
       continue
@@ -142,4 +144,3 @@ export function judged(
     ok: COUNTS.every((c) => counts[c].ok),
   }
 }
-

@@ -40,6 +40,8 @@ export function bestNext(
     contour: 0.05,
     hole: 0.05,
     flare: 0.05,
+    // it says nothing of what a recipe can change
+    corner: Infinity,
     height: 0.1,
     scaleX: 0.001,
     scaleY: 0.001,

@@ -2,7 +2,8 @@ import type { SizeReading } from './types'
 
 /**
  * What sizes are taken apart into: a constant of outsides and of insides, one in proportion along each axis, a constant
- * of heights, what the base stands out by, the angle between the axes, and what each 10 mm/s of speed moves a face by.
+ * of heights, what the base stands out by, the angle between the axes, what rounded corners take from a diagonal, and
+ * what each 10 mm/s of speed moves a face by.
  */
 export const SIZE_TERMS = [
   'contour',
@@ -13,6 +14,7 @@ export const SIZE_TERMS = [
   'scaleZ',
   'flare',
   'skew',
+  'corner',
   'speed',
 ] as const
 export type SizeTerm = (typeof SIZE_TERMS)[number]
@@ -21,6 +23,8 @@ export type SizeTerm = (typeof SIZE_TERMS)[number]
 export type SizeShape = Pick<SizeReading, 'axis' | 'kind' | 'place' | 'round' | 'nominal'> & {
   /** Tens of mm/s its faces were printed faster than the others on average; left out where speeds do not enter. */
   pace?: number
+  /** The other diagonal was measured as well: what both lack alike is told apart from the angle. */
+  crossed?: boolean
 }
 
 /** How a term enters a size. */
@@ -34,6 +38,8 @@ export function columnsOf(r: SizeShape): Partial<Record<SizeTerm, number>> {
     ...(axis === 'x' && { scaleX: length }),
     ...(axis === 'y' && { scaleY: length }),
     ...(axis === 'z' && { scaleZ: length }),
+    // a bead has round ends: a corner never reaches the drawn one
+    ...(across && !r.round && r.crossed && { corner: 1 }),
     ...(across && { scaleX: length / 2, scaleY: length / 2, skew }),
     ...(axis === 'z' && kind === 'outside' && { height: 1 }),
     ...(axis !== 'z' && kind === 'outside' && { contour: ends }),
@@ -64,9 +70,16 @@ export function paced(readings: readonly SizeReading[]): (SizeReading & { pace?:
   return readings.map((r) => ({ ...r, pace: ((r.speed ?? mean) - mean) / 10 }))
 }
 
+/** Readings with diagonals of squares marked where both of them are there. */
+export function crossed<R extends SizeReading>(readings: readonly R[]): (R & { crossed?: boolean })[] {
+  const square = (axis: 'd1' | 'd2') => readings.some((r) => r.axis === axis && !r.round && r.measures.length)
+  if (!square('d1') || !square('d2')) return [...readings]
+  return readings.map((r) => (r.axis === 'd1' || r.axis === 'd2' ? { ...r, crossed: true } : r))
+}
+
 /** A size that was measured, with its mean error and how much it counts. */
 export interface Taken {
-  reading: SizeReading & { pace?: number }
+  reading: SizeReading & { pace?: number; crossed?: boolean }
   error: number
   weight: number
 }

@@ -7,7 +7,16 @@ import { ownUncertainty, readingUncertainty, type Instrument } from './instrumen
 import { measuredReason } from './reasons'
 import { independent, united } from './elimination'
 import { bestNext, wallNext, type SizeSuggestion } from './nextSize'
-import { SIZE_TERMS, columnsOf, paced, rowOf, type SizeShape, type SizeTerm, type Taken } from './sizeTerms'
+import {
+  SIZE_TERMS,
+  columnsOf,
+  paced,
+  crossed,
+  rowOf,
+  type SizeShape,
+  type SizeTerm,
+  type Taken,
+} from './sizeTerms'
 import type { SizeReading, WantedSize } from './types'
 
 /** A term with its interval. mm; scales as a share of the length; skew in radians. */
@@ -116,7 +125,7 @@ export function takeApart(
   wanted: readonly WantedSize[] = [],
 ): SizesOutcome {
   const usual = readingUncertainty(context.instrument)
-  const taken = paced(readings.filter((r) => r.measures.length && r.kind !== 'wall')).map(
+  const taken = crossed(paced(readings.filter((r) => r.measures.length && r.kind !== 'wall'))).map(
     (reading): Taken => {
       const n = reading.measures.length
       // half of the scatter lies in the face, half in the reading: repeats cure only the latter

@@ -390,7 +390,7 @@ class Print {
         : air
     const bond = lowest ? 1 : onTop ? weld(polymer, temperature, under, air, soon) : 0
     // what lies on something still soft sinks into it, what lies on nothing hangs: in air a bead is free all round
-    const warm = under > polymer.glass ? Math.min(1, (under - polymer.glass) / 40) : 0
+    const warm = Math.max(0, Math.min(1, (under - polymer.softens) / 40))
     const free = slow * ((real + 0.6 * width) / (2 * (real + width)))
     const runs = polymer.runs * flowing(polymer, temperature - world.roll.hotter, air, free)
     const dropped = 1 - Math.exp(-runs / SAGS)

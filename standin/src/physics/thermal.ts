@@ -18,7 +18,7 @@ export function cooling(polymer: Polymer, h: number, w: number, coefficient: num
 }
 
 /** W/(m²·K) that a fresh bead gives to the cold plastic under it: its conductivity over half a line's width. From memory. */
-const CONDUCTS = 300
+const CONDUCTS = 120
 
 /** s in which the face between a bead and what is under it cools: what lies there takes more than the air (Seppala & Migler 2016: a second or two). */
 export const faceCooling = (polymer: Polymer, h: number, w: number, coefficient: number): number =>

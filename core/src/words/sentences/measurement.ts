@@ -17,6 +17,7 @@ export const SIZE_TERM_WORDS: Record<string, string> = {
   scaleZ: 'the scale along Z',
   height: 'the height',
   flare: 'the flare at the base',
+  corner: 'the rounding of the corners',
   skew: 'the angle between X and Y',
   speed: 'the speed of the faces',
 }
