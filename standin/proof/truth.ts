@@ -1,6 +1,5 @@
 import { readGcode } from '@verimend/core/gcode'
 import {
-  CRITERIA,
   desirability,
   makePiece,
   PIECES,
@@ -11,10 +10,16 @@ import {
   type Steps,
 } from '@verimend/core/trials'
 import { gradeOf, meltLimitOf, polymerOf, printProgram, type World } from '../src'
-import { convection, cooling, faceCooling, later } from '../src/physics/thermal'
+import { convection, cooling, evening, later } from '../src/physics/thermal'
 
 /** A piece without anybody's mistakes: how good each step really is. */
-function exactly(pair: PairOnBench, world: World, piece: PieceId, steps: Steps, only?: CriterionId) {
+function exactly(
+  pair: PairOnBench,
+  world: World,
+  piece: PieceId,
+  steps: Steps,
+  only?: CriterionId | readonly CriterionId[],
+) {
   const made = makePiece(pair, { piece, steps })
   const part = printProgram(
     readGcode(new TextEncoder().encode(made.gcode), { filamentDiameter: 1.75 }),
@@ -22,17 +27,17 @@ function exactly(pair: PairOnBench, world: World, piece: PieceId, steps: Steps, 
     world,
   )
   return made.cells.map((c) => {
-    const grades = (only ? [only] : PIECES[piece].criteria).flatMap((criterion) => {
+    const criteria = only === undefined ? PIECES[piece].criteria : typeof only === 'string' ? [only] : only
+    const grades = criteria.flatMap((criterion) => {
       const grade = gradeOf(part, world, c.box, criterion)
       return grade === null ? [] : [{ grade, weight: 1 }]
     })
     return {
       x: c.values[steps.key]!,
-      y: only ? grades[0].grade / TOP_GRADE : desirability(grades, TOP_GRADE),
+      y: grades.length === 1 ? grades[0].grade / TOP_GRADE : desirability(grades, TOP_GRADE),
     }
   })
 }
-void CRITERIA
 
 /** Values between the given ones for which something is at least so good, by straight lines between them. */
 function windowOf(points: { x: number; y: number }[], least: number): { low: number; high: number } {
@@ -59,20 +64,29 @@ export function nozzleWindow(pair: PairOnBench, world: World) {
   return { ...windowOf(points, 0.95 * top), top }
 }
 
-/** mm of pull-back from which on no more is gained. */
+/** Grades that another millimetre of pull-back brings, under which nobody would say that it helps. */
+const HELPS = 0.6
+
+/** mm of pull-back from which on next to nothing is gained: where a steep gain ends, looked for twice as closely the second time. */
 export function knee(pair: PairOnBench, world: World): number {
   const { steps } = PIECES['retraction-tower'].propose(pair, 'retractLength')
-  const [low, high] = [Math.min(steps.from, steps.to), Math.max(steps.from, steps.to)]
-  const points = exactly(
-    pair,
-    world,
-    'retraction-tower',
-    { ...steps, from: low, to: high, count: 9 },
-    'strings',
-  )
-  const plateau = Math.max(...points.map((p) => p.y))
-  // less than a quarter of a grade is nothing that anybody sees
-  return windowOf(points, plateau - 0.25 / TOP_GRADE).low
+  let [low, high] = [Math.min(steps.from, steps.to), Math.max(steps.from, steps.to)]
+  for (let closer = 0; closer < 2; closer++) {
+    const points = exactly(
+      pair,
+      world,
+      'retraction-tower',
+      { ...steps, from: low, to: high, count: 9 },
+      'strings',
+    )
+    const gain = (i: number) =>
+      (TOP_GRADE * (points[i].y - points[i - 1].y)) / Math.max(1e-9, points[i].x - points[i - 1].x)
+    let last = 0
+    for (let i = 1; i < points.length; i++) if (gain(i) > HELPS) last = i
+    if (last === 0) return low
+    ;[low, high] = [points[last - 1].x, points[last].x]
+  }
+  return high
 }
 
 /** mm³/s that this hot end really melts with the recipe's nozzle. */
@@ -85,10 +99,13 @@ export function trueFed(pair: PairOnBench, world: World): number {
   return (flow.value / 100) * world.drive.steps * (world.roll.diameter / diameter.value) ** 2
 }
 
+/** What the rest fan decides; bridges and overhangs have fans of their own. */
+const BY_FAN = ['detail', 'surface', 'bonding'] as const
+
 /** How good the recipe's fan is against the best there is, 0 to 1. */
 export function fanShare(pair: PairOnBench, world: World): number {
   const { steps } = PIECES['fan-tower'].propose(pair, 'fan')
-  const points = exactly(pair, world, 'fan-tower', { ...steps, count: 6 })
+  const points = exactly(pair, world, 'fan-tower', { ...steps, count: 6 }, BY_FAN)
   const own = pair.recipe.fan.value
   const sorted = [...points].sort((a, b) => a.x - b.x)
   const after = sorted.findIndex((p) => p.x >= own)
@@ -111,7 +128,7 @@ export function shortLayer(pair: PairOnBench, world: World): { soft: number; fir
   const [h, w] = [recipe.layerHeight.value, recipe.outerWidth.value]
   const coefficient = convection(world, recipe.fan.value / 100)
   const slow = cooling(polymer, h, w, coefficient) * 2.2
-  const soon = faceCooling(polymer, h, w, coefficient)
+  const soon = evening(polymer, h, w, coefficient)
   const hot = recipe.nozzle.value + world.hotEnd.offset
   const softAt = (s: number) =>
     Math.max(0, Math.min(1, (later(hot, world.air.temperature, s, soon, slow) - polymer.softens) / 40))

@@ -66,7 +66,9 @@ function measureFirst(s: Sitting, log: string[]): void {
   s.filament = { ...s.filament, measured: places.map((a) => ({ a, b: null })) }
   const fed = s.observe('feed-100')
   const mean = fed.reduce((a, b) => a + b, 0) / fed.length
+  // the machine's steps are set by what was measured: what remains is the error of the reading
   s.world = { ...s.world, drive: { ...s.world.drive, steps: (s.world.drive.steps * 100) / mean } }
+  s.machine = { ...s.machine, drive: { ...s.machine.drive, steps: 100 } }
   log.push(`diameter ${s.recipe.diameter.value}, feed ${mean.toFixed(1)}`)
 }
 

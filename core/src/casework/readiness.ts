@@ -51,7 +51,12 @@ export function readinessOf(input: ReadinessInput): { aspects: AspectState[]; ne
   const aspects = ASPECT_IDS.map((id): AspectState => {
     const a = ASPECTS[id]
     const risk = 1 - a.suspects.reduce((calm, s) => calm * (1 - (chance.get(s) ?? 0)), 1)
-    const state = id === 'bed' ? bedState(machine) : stateOf(a, machine, filament, values, today, verified)
+    const state =
+      id === 'bed'
+        ? bedState(machine)
+        : id === 'flow' && measuredFeed(machine, filament)
+          ? { state: 'measured' as const, reason: caseReason('feed-measured') }
+          : stateOf(a, machine, filament, values, today, verified)
     return { id, ...state, risk }
   })
   const state = new Map(aspects.map((a) => [a.id, a]))
@@ -80,6 +85,12 @@ export function readinessOf(input: ReadinessInput): { aspects: AspectState[]; ne
     },
   }
 }
+
+/** Places along a roll from which its diameter is known. */
+const PLACES = 3
+/** What is fed is known without a print where the drive's steps and the roll's diameter were measured. */
+const measuredFeed = ({ drive }: Machine, { measured }: Filament): boolean =>
+  !!drive.steps && measured.length >= PLACES
 
 /** Prints after which a bed on screws, or one with a probe, is to be measured again. Common practice, no source. */
 const LEVEL_LASTS = { screws: 30, probe: 150 }

@@ -41,6 +41,7 @@ export interface CaseReasons {
   'bed-measured': { residual: number; prints: number | null }
   'bed-long-ago': { prints: number }
   'bed-not-measured': object
+  'feed-measured': object
   'start-untried': object
   'nozzle-changed-since': object
   'tested-days-ago': { days: number }

@@ -74,6 +74,8 @@ export interface OutcomeReasons {
 
   'strings-from-elsewhere': object
   'shortest-cleanest': object
+  'all-clean': { value: number }
+  'as-well': { value: number }
   'still-better-at': { key: VariedKey; value: number }
   'shortest-clean': { key: VariedKey; value: number; low: number; high: number }
   'as-clean-up-to': { key: VariedKey; value: number }

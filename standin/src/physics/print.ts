@@ -10,7 +10,7 @@ import type { World } from '../world'
 import { Foot } from './foot'
 import { MeltZone } from './meltZone'
 import { Stretches } from './stretches'
-import { convection, cooling, faceCooling, flowing, later } from './thermal'
+import { convection, cooling, evening, faceCooling, flowing, later } from './thermal'
 import { weld } from './weld'
 
 /** Longest stretch that is reckoned as one, and the first after a travel, mm. */
@@ -386,7 +386,7 @@ class Print {
     const under = lowest
       ? (s.bed ?? air) - world.bed.colder
       : onTop
-        ? this.heatBelow(cell, air, soon, slow)
+        ? this.heatBelow(cell, air, evening(polymer, real, width, coefficient), slow)
         : air
     const bond = lowest ? 1 : onTop ? weld(polymer, temperature, under, air, soon) : 0
     // what lies on something still soft sinks into it, what lies on nothing hangs: in air a bead is free all round

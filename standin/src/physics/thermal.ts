@@ -24,6 +24,13 @@ const CONDUCTS = 120
 export const faceCooling = (polymer: Polymer, h: number, w: number, coefficient: number): number =>
   cooling(polymer, h, w, coefficient + CONDUCTS)
 
+/** W/(m²·K) at which a bead evens out with the plastic under and beside it. From memory. */
+const EVENS = 300
+
+/** s in which a bead evens out with what is round it. */
+export const evening = (polymer: Polymer, h: number, w: number, coefficient: number): number =>
+  cooling(polymer, h, w, coefficient + EVENS)
+
 /** Share of a bead's heat that is left in the wall once it has evened out with what is round it. */
 const STAYS = 0.32
 

@@ -73,6 +73,7 @@ export const caseSentences = (say: (r: Reason) => string): Sentences<CaseReasons
   'bed-measured': ({ residual, prints }) =>
     `Even to ${quantity(residual, 'mm', 2)}${prints === null ? '' : `, ${prints} prints ago`}.`,
   'bed-long-ago': ({ prints }) => `Measured ${prints} prints ago.`,
+  'feed-measured': plain('The drive’s steps and the roll’s diameter are measured; no print tells more.'),
   'bed-not-measured': plain('Nobody has measured how even it is.'),
   'start-untried': plain('At its starting value; nothing was tried.'),
   'nozzle-changed-since': plain('The nozzle was changed since.'),

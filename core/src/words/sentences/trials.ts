@@ -108,6 +108,10 @@ export const outcomeSentences: Sentences<OutcomeReasons> = {
   'strings-from-elsewhere': plain(
     'Longer or shorter makes no difference beyond the scatter: strings come from something else.',
   ),
+  'as-well': ({ value }) =>
+    `A longer pull-back does no better than ${quantity(value, 'mm', 1)}, and works the filament more.`,
+  'all-clean': ({ value }) =>
+    `Clean at every length: ${quantity(value, 'mm', 1)} is enough, and works the filament least.`,
   'shortest-cleanest': plain('The shortest is the cleanest: print the next one shorter.'),
   'still-better-at': ({ key, value }) =>
     `It still gets better at ${variedText(key, value)}: the end of the range. Print the next one further.`,

@@ -37,11 +37,16 @@ function fromWall(t: ReadTrial, present: number, out: Outcome): void {
     }),
   )
   if (measures.length < 3) out.reasons.push(outcomeReason('measure-all-sides'))
-  if (Math.abs(found.value - present) < found.expanded)
+  const plusMinus = Number(found.expanded.toFixed(2))
+  // what cannot be told from the value in use confirms it: another one would only be the caliper's scatter
+  if (Math.abs(found.value - present) < found.expanded) {
     out.reasons.push(outcomeReason('in-use-within', { flow: present }))
+    out.adopt.push({ key: 'flow', value: present, plusMinus })
+    return
+  }
   const fault = faultOf('flow', value)
   if (fault) out.reasons.push(fault)
-  else out.adopt.push({ key: 'flow', value, plusMinus: Number(found.expanded.toFixed(2)) })
+  else out.adopt.push({ key: 'flow', value, plusMinus })
 }
 
 function fromStrips(t: ReadTrial, out: Outcome): void {

@@ -12,7 +12,7 @@ export const RETRACTION_TOWER: PieceDefinition = {
   places: 'bands',
   keys: ['retractLength'],
   across: ['retractSpeed'],
-  counts: { min: 3, max: 9, usual: 7 },
+  counts: { min: 3, max: 9, usual: 8 },
   criteria: ['strings'],
   settles: ['retractLength', 'retractSpeed'],
   above: ['retraction-too-long'],
@@ -21,9 +21,16 @@ export const RETRACTION_TOWER: PieceDefinition = {
     const { kind, tubeLength } = machine.drive
     const direct = kind === 'direct'
     const soft = cardOf(filament.family).flexible
-    const most = soft ? (direct ? 0.8 : 3) : direct ? 2 : Math.min(8, tubeRetraction(tubeLength) + 3)
+    const start = tubeRetraction(tubeLength)
+    // steps close enough that the shortest clean one is worth something
+    const [least, most] = soft
+      ? [direct ? 0.2 : 1, direct ? 0.8 : 3]
+      : direct
+        ? [0.2, 1.6]
+        : [Math.max(1, start - 3.6), Math.min(8, start + 2.4)]
+    const count = soft ? 7 : direct ? 8 : 9
     return {
-      steps: stepsOf('retractLength', direct ? 0.2 : 1, Number(most.toFixed(1)), 7),
+      steps: stepsOf('retractLength', Number(least.toFixed(1)), Number(most.toFixed(1)), count),
       reason: stepReason('little-to-above', { drive: kind }),
     }
   },

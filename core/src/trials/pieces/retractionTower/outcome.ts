@@ -5,14 +5,51 @@ import { meanOf } from '../../../statistics/uncertainty'
 import { TOP_GRADE } from '../../criteria'
 import { brokenStick } from '../../fits/brokenStick'
 import { curveOf } from '../../fits/points'
-import { LEAST_SD, MOST_SD, disagreement, type Adoptable, type Outcome } from '../../outcome'
+import {
+  GOOD_ENOUGH,
+  LEAST_SD,
+  MOST_SD,
+  disagreement,
+  type Adoptable,
+  type Outcome,
+  type OutcomeRule,
+} from '../../outcome'
 import { outcomeReason } from '../../reasons'
 import { responseRule, unsettled, type GradedResponse } from '../../shared/response'
 import type { ReadTrial } from '../../types'
 import { roundVaried } from '../../varied'
 
 /** The shortest pull-back on the level part of a broken stick. */
-export const retractionOutcome = responseRule(['strings'], 4, shortestClean)
+export const retractionOutcome: OutcomeRule = (trials, context) =>
+  shortestOfAll(found(trials, context), trials[trials.length - 1], context.machine.drive.kind === 'direct')
+
+const found = responseRule(['strings'], 4, shortestClean)
+
+/**
+ * Where every length is clean, the shortest is enough: a longer pull-back only works the filament more. With a direct drive it
+ * is also where none of them helps; in a tube all of them may have been too short.
+ */
+function shortestOfAll(out: Outcome, trial: ReadTrial, direct: boolean): Outcome {
+  const { points } = out
+  const mean = points.reduce((s, p) => s + p.y, 0) / Math.max(1, points.length)
+  const clean = mean >= GOOD_ENOUGH
+  if (out.kind !== 'flat' || points.length < 4 || !(clean || direct)) return out
+  const [from, to] = [trial.plan.steps.from, trial.plan.steps.to]
+  const value = roundVaried('retractLength', Math.min(...points.map((p) => p.x)))
+  const step = Math.abs(to - from) / Math.max(1, trial.plan.steps.count - 1)
+  return {
+    ...out,
+    kind: 'found',
+    best: value,
+    low: value,
+    high: value,
+    plateau: [value, Math.max(...points.map((p) => p.x))],
+    adopt: [{ key: 'retractLength', value, plusMinus: Number(step.toFixed(2)) }],
+    reasons: clean
+      ? [outcomeReason('all-clean', { value })]
+      : [...out.reasons, outcomeReason('as-well', { value })],
+  }
+}
 
 function shortestClean(g: GradedResponse): Outcome {
   const { trial, key, points, base, low, high } = g

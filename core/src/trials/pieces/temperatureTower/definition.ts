@@ -5,6 +5,9 @@ import { heatTower } from '../../shared/heatTower'
 import { gradedResponse } from '../../shared/response'
 import { stepsOf, type PieceDefinition } from '../piece'
 
+/** °C of a range that is stepped by halves. */
+const SHORT = 20
+
 const CRITERIA: readonly CriterionId[] = ['strings', 'bonding', 'overhang', 'bridge', 'surface']
 
 export const TEMPERATURE_TOWER: PieceDefinition = {
@@ -22,7 +25,9 @@ export const TEMPERATURE_TOWER: PieceDefinition = {
   propose: ({ machine, filament }) => {
     const range = filament.label.nozzle ?? cardOf(filament.family).nozzle
     const top = Math.min(range.max, machine.limits.nozzle)
-    const count = Math.min(9, Math.max(4, Math.round((top - range.min) / 5) + 1))
+    // a short range in smaller steps: few bands tell little
+    const each = top - range.min <= SHORT ? 2.5 : 5
+    const count = Math.min(9, Math.max(4, Math.round((top - range.min) / each) + 1))
     return {
       // hottest first: the bottom bands stand on a warm plate
       steps: stepsOf('nozzle', top, range.min, count),
