@@ -147,6 +147,7 @@ class Bench {
     try {
       const { steps, across } = proposeSteps(this.sitting.pair, trial)
       const outcome = this.sitting.tryPiece({ piece: trial, steps, ...(across && { across }) })
+      this.sitting.adopt(outcome)
       this.steps++
       this.log.push(
         `trial ${trial}: ${outcome.kind} ${outcome.adopt.map((a) => `${a.key} ${a.value}`).join(', ')}`,
@@ -163,7 +164,15 @@ class Bench {
     const before = this.bench.signs
     const { sitting } = this
     if (p.kind === 'setting') sitting.take({ [p.key]: p.to } as Changes)
-    else
+    else if (p.procedure === 'measure-filament')
+      sitting.filament = {
+        ...sitting.filament,
+        measured: sitting.observe('measure-diameter').map((a) => ({ a, b: null })),
+      }
+    else if (p.procedure === 'find-by-trial') {
+      const { look } = p.why.values as { look?: string }
+      if (look) this.trial(p.id, look)
+    } else
       for (const what of DONE_BY[p.procedure] ?? [])
         if ((HANDLING_IDS as string[]).includes(what))
           sitting.world = handled(sitting.world, what as Handling)
@@ -238,7 +247,7 @@ export function find(
   const b = new Bench(kind, family, seed, hidden)
   const tried = new Set<string>()
   let stranded = false
-  while (b.present.length && b.steps < MOST_STEPS) {
+  for (let round = 0; b.present.length && b.steps < MOST_STEPS && round < 60; round++) {
     if (way !== 'advice') {
       const p = byRule(b, way, tried)
       if (!p) break

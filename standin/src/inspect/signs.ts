@@ -66,7 +66,7 @@ const RULES = {
   'bands-gloss': (o: Overall) => between(o.glossJump, 0.06, 0.16),
   'dull-finish': (o: Overall) => between(0.62 * polymerOf(o.world.family).shine - o.seen.gloss, 0.12, 0.26),
   ghosting: (o: Overall) => between(o.seen.ripples, 0.055, 0.12),
-  'waves-regular-height': (o: Overall) => between(o.world.drive.gear.amplitude, 0.02, 0.06),
+  'waves-regular-height': (o: Overall) => between(o.world.drive.gear.amplitude, 0.012, 0.035),
   'outside-too-big': (o: Overall) => between(Math.max(o.error.x, o.error.y), 0.12, 0.22),
   'outside-too-small': (o: Overall) =>
     between(-Math.min(o.error.x, o.error.y) - 0.003 * longest(o), 0.12, 0.35),
@@ -190,7 +190,7 @@ export interface Person {
   mistakes: number
   skips: number
 }
-export const USUAL_PERSON: Person = { seed: 1, scatter: 0.35, misses: 0.05, mistakes: 0.02, skips: 0.15 }
+export const USUAL_PERSON: Person = { seed: 1, scatter: 0.35, misses: 0.05, mistakes: 0.004, skips: 0.15 }
 export const STEADY_PERSON: Person = { seed: 1, scatter: 0, misses: 0, mistakes: 0, skips: 0 }
 
 /** How much of it: not there, slight, clear. */

@@ -3,9 +3,13 @@ import type { World } from '../world'
 /** What can be done to a machine or a roll by hand. */
 export const HANDLINGS = {
   'wash-bed': (w: World) => ({ ...w, bed: { ...w.bed, clean: 1 } }),
-  'level-bed': (w: World) => ({ ...w, bed: { ...w.bed, tilt: [0.01, -0.01] as const, gap: 0.005 } }),
-  'set-gap': (w: World) => ({ ...w, bed: { ...w.bed, gap: 0.005 } }),
-  'flatten-bed': (w: World) => ({ ...w, bed: { ...w.bed, bow: 0.03 } }),
+  // screws stand at the corners, which a bow lowers; a gap is set in the middle, which it raises
+  'level-bed': (w: World) => ({
+    ...w,
+    bed: { ...w.bed, tilt: [0.01, -0.01] as const, gap: 0.005 - 0.28 * w.bed.bow },
+  }),
+  'set-gap': (w: World) => ({ ...w, bed: { ...w.bed, gap: 0.005 + w.bed.bow } }),
+  'flatten-bed': (w: World) => ({ ...w, bed: { ...w.bed, bow: 0.03, gap: 0.03 } }),
   'mend-bed-heater': (w: World) => ({ ...w, bed: { ...w.bed, colder: 1 } }),
   'dry-roll': (w: World) => ({ ...w, roll: { ...w.roll, moisture: 0.03 } }),
   'another-roll': (w: World) => ({

@@ -121,7 +121,7 @@ export const PROPERTIES = {
     sound: () => [0, 0.01],
     hide: (w, a, m) => ({
       ...w,
-      drive: { ...w.drive, gear: { amplitude: between(0.06, 0.1, a), period: m.drive.gear ?? 22 } },
+      drive: { ...w.drive, gear: { amplitude: between(0.035, 0.055, a), period: m.drive.gear ?? 22 } },
     }),
   },
   gap: {
