@@ -37,7 +37,8 @@ interface Operation {
 async function operations(): Promise<Operation[]> {
   const { body } = await app.get('openapi.json')
   return Object.entries(body.paths as Record<string, object>).flatMap(([path, methods]) =>
-    Object.keys(methods).map((method) => ({
+    // a line that stays open answers nothing
+    (path.endsWith('/events') ? [] : Object.keys(methods)).map((method) => ({
       method: method.toUpperCase(),
       path: path.replace(/^\/api\//, ''),
     })),

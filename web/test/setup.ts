@@ -29,3 +29,11 @@ Object.assign(globalThis, {
 Element.prototype.scrollIntoView = () => undefined
 // working out every style there is for every element takes seconds; what is set on the element itself will do
 window.getComputedStyle = (element) => (element as HTMLElement).style
+
+/** The line on which prints are heard; nothing prints in these tests unless one says so. */
+class SilentEventSource extends EventTarget {
+  close(): void {
+    // nothing is open
+  }
+}
+Object.assign(globalThis, { EventSource: SilentEventSource })

@@ -106,8 +106,6 @@ async function fill(app: INestApplication): Promise<void> {
   const rollIds: Record<string, string> = {}
   for (const [key, m] of Object.entries(DEMO_MACHINES))
     machineIds[key] = (await machines.create(undefined, m)).id
-  // both are invented: what is sent to them is printed by simulated machines
-  for (const id of Object.values(machineIds)) await app.get(LinksService).join(id, 'quick', 0)
   for (const [key, f] of Object.entries(rolls)) rollIds[key] = (await filaments.create(undefined, f)).id
 
   const open = (machine: string, roll: string) => pairs.open(machineIds[machine], rollIds[roll])
@@ -303,6 +301,8 @@ async function fill(app: INestApplication): Promise<void> {
     row.changed('updatedAt', true)
     await row.save()
   }
+  // both machines are invented: from now on what is sent to them is printed by simulated ones
+  for (const id of Object.values(machineIds)) await app.get(LinksService).join(id, 'quick', 0)
 }
 
 /** The parts of the table, their meshes kept as files. @returns their ids by name */

@@ -89,7 +89,7 @@ export class LinksService {
 
   /** What was done by hand is done on a simulated machine too. @returns whether there was one */
   async handled(pair: KeptPair, procedures: readonly ProcedureId[]): Promise<boolean> {
-    if (!(await this.find(pair.machineRow.id))) return false
+    if (!this.standin.configured || !(await this.find(pair.machineRow.id))) return false
     await this.refresh(pair.machineRow.id, pair.machine)
     for (const p of procedures)
       for (const what of DONE_BY[p] ?? []) await this.standin.handle(pair.machineRow.id, what, rollOf(pair))

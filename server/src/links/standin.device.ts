@@ -45,6 +45,11 @@ export interface Roll {
 export class StandinDevice implements Device {
   constructor(private readonly at: { url: string; token: string } | undefined) {}
 
+  /** Whether there are simulated machines in this installation at all. */
+  get configured(): boolean {
+    return !!this.at
+  }
+
   private async ask(path: string, init: RequestInit & { within?: number } = {}): Promise<Response> {
     if (!this.at) throw away()
     const { within = SOON, ...own } = init

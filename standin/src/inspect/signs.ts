@@ -83,7 +83,7 @@ const RULES = {
   'gaps-between-walls': (o: Overall) => between(0.965 - o.seen.fed, 0, 0.05),
   'gaps-in-solid-fill': (o: Overall) => between(0.96 - o.seen.fed, 0, 0.05),
   'top-rough-overfull': (o: Overall) => between(o.seen.fed - 1.02, 0, 0.045),
-  'weak-layers': (o: Overall) => between(0.56 - (o.seen.bond ?? 1), 0, 0.09),
+  'weak-layers': (o: Overall) => between(0.64 - (o.seen.bond ?? 1), 0, 0.09),
   'missing-layers': (o: Overall) => between(o.missing, 0.004, 0.03),
   'thinner-at-speed': (o: Overall) =>
     between(o.slow - o.fast, 0.03, 0.1) * between(0.99 - o.seen.fed, 0, 0.025),

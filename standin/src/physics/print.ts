@@ -383,10 +383,11 @@ class Print {
     const coefficient = convection(world, fan)
     const slow = cooling(polymer, real, width, coefficient)
     const soon = faceCooling(polymer, real, width, coefficient)
+    const even = evening(polymer, real, width, coefficient)
     const under = lowest
       ? (s.bed ?? air) - world.bed.colder
       : onTop
-        ? this.heatBelow(cell, air, evening(polymer, real, width, coefficient), slow)
+        ? this.heatBelow(cell, air, even, slow)
         : air
     const bond = lowest ? 1 : onTop ? weld(polymer, temperature, under, air, soon) : 0
     // what lies on something still soft sinks into it, what lies on nothing hangs: in air a bead is free all round
@@ -397,7 +398,7 @@ class Print {
     const sinks = lowest || hangs > 0.9 ? 0 : warm * 0.25 * h
     const sag = sinks + hangs * dropped * 0.9 * h
     const speed = way / Math.max(1e-6, seconds)
-    const levelled = flowing(polymer, temperature - world.roll.hotter, air, (slow + 2 * soon) / 3)
+    const levelled = flowing(polymer, temperature - world.roll.hotter, air, (slow + 2 * even) / 3)
     const gloss = (levelled / (levelled + LEVELS)) * (1 - 0.3 * Math.min(1, speed / 140))
     const swung = this.swing * Math.exp(-this.sinceCorner / SWINGS)
     this.sinceCorner += seconds

@@ -25,6 +25,7 @@ import type { LookAnswers } from '../api/client'
 import { Answers, type Answer } from '../components/Answers'
 import type { PairDetail } from '@verimend/contract'
 import { MeasureIt } from '../measure/MeasureIt'
+import { Observe } from '../prints/Observe'
 import { measuredBy } from '../measure/startWith'
 import type { CaseActions } from './useCaseActions'
 import { Link, useParams } from 'react-router'
@@ -245,6 +246,7 @@ function Body({
         </p>
       )}
       {kind && id && <MeasureIt pair={pair} caseId={id} kind={kind} />}
+      {step.kind === 'check' && <Observe pair={pair} check={step.check} />}
       {how && (
         <details>
           <summary className={ui.small}>How it is done</summary>

@@ -6,8 +6,10 @@ import { FAMILIES_OF_FAULT } from '@verimend/core/knowledge'
 import type { FrontView } from '@verimend/core/planner'
 import { keysOf } from '@verimend/core/recipe'
 import { settingText } from '@verimend/core/words'
+import { useNavigate } from 'react-router'
 import { api } from '../api/client'
 import { changed, keys } from '../api/keys'
+import { useLink } from '../api/queries'
 import { percent } from '../components/format'
 import { Problem } from '../components/states'
 import { keepFile } from '../workers/keepFile'
@@ -91,6 +93,22 @@ export function TakeAway({
     client.setQueryData(keys.parts.one(part.id), kept)
     await changed.part(client)
   }
+  const link = useLink(shown.pair.machine.id)
+  const navigate = useNavigate()
+  const print = async () => {
+    const { text, sha256 } = await work.run('gcode', { side: then ? 'then' : 'now' })
+    const file = new File([text], `${stem}.gcode`)
+    await keepFile(file, sha256, () => undefined, new AbortController().signal)
+    const sent = await api.prints.create(
+      crypto.randomUUID(),
+      shown.pair.id,
+      { kind: 'file', name: file.name, sha256 },
+      open.length === 1 ? open[0].id : null,
+    )
+    client.setQueryData(keys.prints.one(sent.id), sent)
+    await changed.prints(client)
+    void navigate(`/prints/${sent.id}`)
+  }
   const intoCase = async (caseId: string) => {
     const { text, sha256 } = await work.run('gcode', { side: then ? 'then' : 'now' })
     const file = new File([text], `${stem}-planned.gcode`)
@@ -108,6 +126,7 @@ export function TakeAway({
   const take = useMutation({
     mutationFn: async (what: string) => {
       if (what === 'now' || what === 'then') return gcode(what)
+      if (what === 'print') return print()
       if (what === '3mf')
         return saveFile(
           `${stem}.3mf`,
@@ -140,6 +159,7 @@ export function TakeAway({
   const items = [
     { key: 'now', label: 'G-code, as it is' },
     ...(then ? [{ key: 'then', label: 'G-code, with the change' }] : []),
+    ...(link ? [{ key: 'print', label: `To ${shown.pair.machine.machine.name}, simulated` }] : []),
     { key: '3mf', label: '3MF, as it stands' },
     { key: 'page', label: 'Page, Markdown' },
     ...(front ? [{ key: 'picture', label: 'Picture, PNG' }] : []),
