@@ -131,9 +131,9 @@ export class PrintsService implements OnApplicationBootstrap, OnApplicationShutd
   /** As it stands now: what was told last, even where it is not written yet. */
   view(row: PrintRow): Print {
     const now = this.newest.get(row.id)
-    return now && !printEnded(row.state)
-      ? { ...printView(row), ...toldOf(now), state: now.state }
-      : printView(row)
+    if (!now || printEnded(row.state)) return printView(row)
+    const view = { ...printView(row), ...toldOf(now), state: now.state }
+    return printEnded(now.state) ? { ...view, left: null } : view
   }
   async list(where: { trialId?: string; caseId?: string; machineId?: string }): Promise<Print[]> {
     return (await this.prints.list(where)).map((row) => this.view(row))

@@ -99,8 +99,11 @@ class Rendering {
   run(): Picture {
     const { view } = this
     if (view === 'side') this.ground()
-    for (let i = 0; i < this.part.count; i++)
-      if (this.shown(i)) view === 'side' ? this.beadFromSide(i) : this.beadFromAbove(i)
+    for (let i = 0; i < this.part.count; i++) {
+      if (!this.shown(i)) continue
+      if (view === 'side') this.beadFromSide(i)
+      else this.beadFromAbove(i)
+    }
     this.blobs()
     if (view !== 'first') this.threads()
     const { data, width, height } = this.canvas.halved()
