@@ -62,7 +62,7 @@ test('a roll is tuned on a simulated machine: pieces are sent, watched, read, an
 }) => {
   const pairId = await pairOf('Fern green', 'Greenhouse')
   await page.addInitScript((id) => localStorage.setItem('verimend.pair', id), pairId)
-  for (const piece of ['temperature-tower', 'flow-box', 'retraction-tower']) {
+  for (const piece of ['temperature-tower', 'retraction-tower']) {
     await tryPiece(page, piece)
     // what a trial gives is taken where it gives something
     await expect(page.getByText('What comes of it')).toBeVisible()
@@ -75,7 +75,7 @@ test('a roll is tuned on a simulated machine: pieces are sent, watched, read, an
   }
   const trials = await get<Trial[]>(`trials?pairId=${pairId}`)
   const done = trials.filter((t) => t.simulated)
-  expect(done).toHaveLength(3)
+  expect(done).toHaveLength(2)
   expect(done.every((t) => Object.keys(t.readings).length > 0)).toBe(true)
   expect(done.some((t) => t.adoptedVersion !== null)).toBe(true)
 })
@@ -145,7 +145,7 @@ test('a machine with something wrong is found out and put right, and the truth a
 })
 
 /** How often something is killed while it prints; more with KILLS=…. */
-const KILLS = Number(process.env.KILLS ?? 6)
+const KILLS = Number(process.env.KILLS ?? 3)
 
 test('server, simulated machines or database killed while printing: afterwards the application tells the truth', async () => {
   test.setTimeout(600_000)

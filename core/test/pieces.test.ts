@@ -221,7 +221,7 @@ describe('the reader finds in each piece exactly what was meant', () => {
             throw new Error(`${c.id}: ${c.values[key]} was meant, ${found.slice(0, 8).join(' ')} is there`)
         }
       }),
-      tries(5),
+      tries(3),
     )
   })
 })

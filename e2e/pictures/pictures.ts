@@ -141,6 +141,25 @@ const VIEWS: Record<string, () => Promise<View>> = {
     height: 900,
   }),
   handbook: async () => ({ path: '/handbook/signs' }),
+  print: async () => {
+    const { pairId } = await hingeOf()
+    const response = await fetch(`${app.url}/api/prints`, {
+      method: 'POST',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify({ pairId, what: { kind: 'practice' } }),
+    })
+    const { id } = (await response.json()) as { id: string }
+    return {
+      path: `/prints/${id}`,
+      pair: pairId,
+      async act(page) {
+        await page.getByRole('img', { name: 'The part from the front' }).waitFor({ timeout: 60_000 })
+        await page.getByRole('button', { name: 'Measure' }).click()
+        await page.waitForTimeout(800)
+        await page.getByRole('button', { name: 'Close' }).click()
+      },
+    }
+  },
 }
 
 for (const [name, view] of Object.entries(VIEWS))
