@@ -103,7 +103,8 @@ test('a stringing case on the tube-fed machine, from new case to closed case, an
   await expect(page.locator('[data-setting="retractLength"]')).toContainText('from a case')
   await expect(page.getByText('Version 4', { exact: true })).toBeVisible()
   // what was asked for while nothing ran was refused; nothing else went wrong
-  expect(errors.filter((e) => !e.includes('ERR_CONNECTION_REFUSED'))).toEqual([])
+  // and the line on which prints are heard was cut
+  expect(errors.filter((e) => !/ERR_CONNECTION_REFUSED|ERR_INCOMPLETE_CHUNKED_ENCODING/.test(e))).toEqual([])
 })
 
 test('files that are none get one sentence and nothing entered is lost', async ({ page }) => {

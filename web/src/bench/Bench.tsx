@@ -1,8 +1,8 @@
 import { Button } from 'antd'
 import { signOf } from '@verimend/core/knowledge'
+import { lazy, Suspense } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { useCases, useMachines } from '../api/queries'
-import { Practise } from '../prints/Practise'
 import { usePairOf } from '../pairs/usePairOf'
 import { SignDrawing } from '../drawing/SignDrawing'
 import { ago } from '../components/format'
@@ -13,6 +13,8 @@ import { Readiness } from './Readiness'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './Bench.module.css'
+
+const Practise = lazy(() => import('../prints/Practise').then((m) => ({ default: m.Practise })))
 
 /** What lies on the bench: open cases with what comes next, and the pairs. */
 export default function Bench() {
@@ -91,7 +93,9 @@ export default function Bench() {
             Practise on a simulated one. Something is wrong with it: print, look, find out what, and put it
             right.
           </p>
-          <Practise />
+          <Suspense fallback={null}>
+            <Practise />
+          </Suspense>
         </section>
       )}
       <h2 style={{ margin: '24px 0 10px' }}>Readiness of the pairs</h2>

@@ -3,7 +3,7 @@ import { cardOf } from '@verimend/core/material'
 import { lazy, Suspense, useState } from 'react'
 import { Link } from 'react-router'
 import { useLink, usePair } from '../api/queries'
-import { PrintTray } from '../prints/PrintTray'
+import { Prints } from '../prints/Prints'
 import { Simulated } from '../prints/Simulated'
 import { useCurrentPair } from '../pairs/PairContext'
 import { DryText, driveText, Swatch } from '../pairs/PairName'
@@ -48,7 +48,7 @@ export function PairStrip() {
       <Button size="small" onClick={() => setChoosing(true)} data-testid="change-pair">
         {p ? 'Change pair' : 'Choose a pair'}
       </Button>
-      <PrintTray />
+      <Prints />
       {choosing && (
         <Suspense fallback={null}>
           <PairChooser onClose={() => setChoosing(false)} />

@@ -1,9 +1,9 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { App, Button, Popover, Progress } from 'antd'
+import { Button, Popover, Progress } from 'antd'
 import { printEnded, type Print } from '@verimend/contract'
 import { duration } from '@verimend/core/quantity'
-import { useEffect, useRef, useState } from 'react'
-import { Link, useNavigate } from 'react-router'
+import { useState } from 'react'
+import { Link } from 'react-router'
 import { api } from '../api/client'
 import { changed, keys } from '../api/keys'
 import { PRINT_WORDS, share } from './printWords'
@@ -11,56 +11,8 @@ import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './prints.module.css'
 
-/**
- * What is printing now: hears of every print, keeps each where its screens look for it, and says when one has ended. It stays
- * over changes of the screen.
- */
-export function PrintTray() {
-  const client = useQueryClient()
-  const navigate = useNavigate()
-  const { notification } = App.useApp()
-  const [running, setRunning] = useState<ReadonlyMap<string, Print>>(new Map())
-  const known = useRef(new Map<string, Print['state']>())
-  useEffect(() => {
-    const source = new EventSource(api.prints.events)
-    source.addEventListener('print', (event) => {
-      const print = JSON.parse((event as MessageEvent<string>).data) as Print
-      const before = known.current.get(print.id)
-      known.current.set(print.id, print.state)
-      client.setQueryData(keys.prints.one(print.id), print)
-      setRunning((old) => {
-        const next = new Map(old)
-        if (printEnded(print.state)) next.delete(print.id)
-        else next.set(print.id, print)
-        return next
-      })
-      if (before === print.state) return
-      void changed.prints(client)
-      // of what ended before anybody watched nothing is said
-      if (before && (print.state === 'done' || print.state === 'failed'))
-        notification.open({
-          key: print.id,
-          title: print.state === 'done' ? `${print.name} is done.` : `${print.name} has failed.`,
-          description: print.reason ?? undefined,
-          duration: 10,
-          actions: (
-            <Button
-              size="small"
-              type="primary"
-              onClick={() => {
-                notification.destroy(print.id)
-                void navigate(`/prints/${print.id}`)
-              }}
-            >
-              Look at it
-            </Button>
-          ),
-        })
-    })
-    return () => source.close()
-  }, [client, navigate, notification])
-  const list = [...running.values()]
-  if (!list.length) return null
+/** What is printing now, behind a button at the top. */
+export default function PrintTray({ list }: { list: readonly Print[] }) {
   return (
     <Popover
       trigger="click"

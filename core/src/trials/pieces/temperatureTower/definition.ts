@@ -5,15 +5,6 @@ import { heatTower } from '../../shared/heatTower'
 import { gradedResponse } from '../../shared/response'
 import { stepsOf, type PieceDefinition } from '../piece'
 
-/** Bands at least, where whole degrees allow it: few tell little. */
-const FEWEST = 6
-
-/** Bands for a range, in steps of whole degrees: five, or fewer where the range is short. */
-function bandsFor(range: number): number {
-  const whole = [5, 4, 3, 2].find((step) => range % step === 0 && range / step + 1 >= FEWEST)
-  return Math.min(9, Math.max(4, Math.round(range / (whole ?? 5)) + 1))
-}
-
 const CRITERIA: readonly CriterionId[] = ['strings', 'bonding', 'overhang', 'bridge', 'surface']
 
 export const TEMPERATURE_TOWER: PieceDefinition = {
@@ -31,7 +22,7 @@ export const TEMPERATURE_TOWER: PieceDefinition = {
   propose: ({ machine, filament }) => {
     const range = filament.label.nozzle ?? cardOf(filament.family).nozzle
     const top = Math.min(range.max, machine.limits.nozzle)
-    const count = bandsFor(top - range.min)
+    const count = Math.min(9, Math.max(4, Math.round((top - range.min) / 5) + 1))
     return {
       // hottest first: the bottom bands stand on a warm plate
       steps: stepsOf('nozzle', top, range.min, count),

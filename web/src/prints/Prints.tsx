@@ -1,0 +1,66 @@
+import { useQueryClient } from '@tanstack/react-query'
+import { App, Button } from 'antd'
+import { printEnded, type Print } from '@verimend/contract'
+import { lazy, Suspense, useEffect, useRef, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { api } from '../api/client'
+import { changed, keys } from '../api/keys'
+
+const PrintTray = lazy(() => import('./PrintTray'))
+
+/**
+ * What is printing now: hears of every print, keeps each where its screens look for it, and says when one has ended. It stays
+ * over changes of the screen.
+ */
+export function Prints() {
+  const client = useQueryClient()
+  const navigate = useNavigate()
+  const { notification } = App.useApp()
+  const [running, setRunning] = useState<ReadonlyMap<string, Print>>(new Map())
+  const known = useRef(new Map<string, Print['state']>())
+  useEffect(() => {
+    const source = new EventSource(api.prints.events)
+    source.addEventListener('print', (event) => {
+      const print = JSON.parse((event as MessageEvent<string>).data) as Print
+      const before = known.current.get(print.id)
+      known.current.set(print.id, print.state)
+      client.setQueryData(keys.prints.one(print.id), print)
+      setRunning((old) => {
+        const next = new Map(old)
+        if (printEnded(print.state)) next.delete(print.id)
+        else next.set(print.id, print)
+        return next
+      })
+      if (before === print.state) return
+      void changed.prints(client)
+      // of what ended before anybody watched nothing is said
+      if (before && (print.state === 'done' || print.state === 'failed'))
+        notification.open({
+          key: print.id,
+          title: print.state === 'done' ? `${print.name} is done.` : `${print.name} has failed.`,
+          description: print.reason ?? undefined,
+          duration: 10,
+          actions: (
+            <Button
+              size="small"
+              type="primary"
+              onClick={() => {
+                notification.destroy(print.id)
+                void navigate(`/prints/${print.id}`)
+              }}
+            >
+              Look at it
+            </Button>
+          ),
+        })
+    })
+    return () => source.close()
+  }, [client, navigate, notification])
+  const list = [...running.values()]
+  if (!list.length) return null
+  return (
+    <Suspense fallback={null}>
+      <PrintTray list={list} />
+    </Suspense>
+  )
+}
