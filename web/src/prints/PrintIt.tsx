@@ -1,6 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Button } from 'antd'
-import { printEnded, type CreatePrint, type PairDetail, type Print } from '@verimend/contract'
+import type { CreatePrint, PairDetail, Print } from '@verimend/contract'
+import { printEnded } from './printEnded'
 import { Link } from 'react-router'
 import { api } from '../api/client'
 import { changed, keys } from '../api/keys'

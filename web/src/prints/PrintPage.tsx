@@ -1,5 +1,6 @@
 import { Segmented } from 'antd'
-import { printEnded, type Print } from '@verimend/contract'
+import type { Print } from '@verimend/contract'
+import { printEnded } from './printEnded'
 import { duration, quantity } from '@verimend/core/quantity'
 import { signName } from '@verimend/core/words'
 import { keysOf } from '@verimend/core/recipe'

@@ -1,6 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { Button, Popover, Progress } from 'antd'
-import { printEnded, type Print } from '@verimend/contract'
+import type { Print } from '@verimend/contract'
+import { printEnded } from './printEnded'
 import { duration } from '@verimend/core/quantity'
 import { useState } from 'react'
 import { Link } from 'react-router'

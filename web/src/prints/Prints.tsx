@@ -1,6 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { App, Button } from 'antd'
-import { printEnded, type Print } from '@verimend/contract'
+import type { Print } from '@verimend/contract'
+import { printEnded } from './printEnded'
 import { lazy, Suspense, useEffect, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { api } from '../api/client'
