@@ -35,7 +35,7 @@ import {
   type PropertyId,
 } from '../src'
 import { answer } from './answers'
-import { MACHINES, newRoll, Sitting, TODAY, type MachineKind } from './bench'
+import { MACHINES, newRoll, Sitting, TODAY, type MachineKind } from './sitting'
 
 /** Steps after which a person gives up. */
 const MOST_STEPS = 16

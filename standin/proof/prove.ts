@@ -1,6 +1,6 @@
 import { cardOf, type FamilyId } from '@verimend/core/material'
 import { drawnFaults, hideable, PROPERTY_IDS, propertyOf, type PropertyId } from '../src'
-import { MACHINES, type MachineKind } from './bench'
+import { MACHINES, type MachineKind } from './sitting'
 import { find, type Found, type Way } from './find'
 import { COUNTS, tune, type Tuned } from './tune'
 

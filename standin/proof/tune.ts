@@ -3,7 +3,7 @@ import type { FamilyId } from '@verimend/core/material'
 import type { SettingKey } from '@verimend/core/recipe'
 import { isPiece, proposeSteps, stepsWithin, type Outcome, type PieceId } from '@verimend/core/trials'
 import { drawnWorld, handled, USUAL_PERSON } from '../src'
-import { MACHINES, newRoll, Sitting, TODAY, type MachineKind } from './bench'
+import { MACHINES, newRoll, Sitting, TODAY, type MachineKind } from './sitting'
 import { fanShare, knee, nozzleWindow, shortLayer, trueFed, trueMelt } from './truth'
 
 /** Most prints before a person gives up. */

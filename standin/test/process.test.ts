@@ -28,12 +28,12 @@ let stop: () => void
 let url = ''
 
 async function start(): Promise<void> {
-  const { app, bench } = createStandin(new Store(folder), runner, TOKEN)
+  const { app, machines } = createStandin(new Store(folder), runner, TOKEN)
   server = createServer(app)
   await new Promise<void>((r) => server.listen(0, '127.0.0.1', () => r()))
   url = `http://127.0.0.1:${(server.address() as { port: number }).port}`
   stop = () => {
-    bench.close()
+    machines.close()
     server.closeAllConnections()
     server.close()
   }

@@ -1,16 +1,17 @@
 import { FIRST_STATE, MoveKind, type MachineState, type Program } from '@verimend/core/gcode'
-import { Grid } from '@verimend/core/geometry'
-import type { Machine } from '@verimend/core/machine'
+import { squareCornerSpeed, type Machine } from '@verimend/core/machine'
 import { cardOf } from '@verimend/core/material'
 import { planMotion } from '@verimend/core/motion'
 import { randomStream } from '@verimend/core/statistics'
 import type { LayerOfPart, PrintedPart } from '../part'
 import { polymerOf, type Polymer } from '../polymer'
 import type { World } from '../world'
+import { Extent } from './extent'
 import { Foot } from './foot'
-import { MeltZone } from './meltZone'
+import { Head } from './head'
 import { Stretches } from './stretches'
-import { convection, cooling, evening, faceCooling, flowing, later } from './thermal'
+import { Surface } from './surface'
+import { convection, cooling, evening, faceCooling, flowing } from './thermal'
 import { weld } from './weld'
 
 /** Longest stretch that is reckoned as one, and the first after a travel, mm. */
@@ -38,8 +39,6 @@ const ABOVE_FOOT = 1
 const LEAST_HEAP = 0.4
 /** mm up to which something with nothing under it lies on the bed. */
 const FIRST_AT_MOST = 0.42
-/** mm of the finest raster. */
-const FINEST = 0.2
 
 export interface PrintOptions {
   /** Ends here, s into the print: the part is what was made so far. */
@@ -61,35 +60,11 @@ export function printProgram(
   return new Print(program, machine, world, until, onStep).run()
 }
 
-/** How far something reaches over the bed. */
-class Extent {
-  private readonly low = [Infinity, Infinity]
-  private readonly high = [-Infinity, -Infinity]
-  add(ax: number, ay: number, bx: number, by: number, half: number): void {
-    this.low[0] = Math.min(this.low[0], ax - half, bx - half)
-    this.low[1] = Math.min(this.low[1], ay - half, by - half)
-    this.high[0] = Math.max(this.high[0], ax + half, bx + half)
-    this.high[1] = Math.max(this.high[1], ay + half, by + half)
-  }
-  size(z: number, cold: number) {
-    const along = (k: number) => Math.max(0, this.high[k] - this.low[k]) * cold
-    return { x: along(0), y: along(1), z }
-  }
-}
-
 class Print {
   private readonly polymer: Polymer
-  private readonly zone: MeltZone
+  private readonly head: Head
   private readonly out = new Stretches()
-  private readonly grid: Grid
-  /** Of each cell: when, how hot and in which layer it was last laid on. */
-  private readonly laidAt: Float32Array
-  private readonly laidHot: Float32Array
-  private readonly laidIn: Int32Array
-  /** The same of what lay there before this layer. */
-  private readonly belowAt: Float32Array
-  private readonly belowHot: Float32Array
-  private readonly belowIn: Int32Array
+  private readonly surface: Surface
   private readonly random: () => number
   private readonly foot: Foot
   private readonly layers: LayerOfPart[] = []
@@ -106,9 +81,6 @@ class Print {
   private layerFrom = 0
   private sinceCorner = Infinity
   private swing = 0
-  private pushed = 0
-  private slipping = 0
-  private slips = 0
   private shiftX = 0
   private shiftY = 0
   private readonly shifts: PrintedPart['shifts'] = []
@@ -123,17 +95,11 @@ class Print {
     private readonly onStep?: (share: number) => void,
   ) {
     this.polymer = polymerOf(world.family)
-    this.zone = new MeltZone(this.polymer, world, machine.nozzle.diameter)
+    this.head = new Head(world, this.polymer, machine.nozzle.diameter)
     const { seconds, reached } = planMotion(program, machine.limits)
     this.seconds = seconds
     this.reached = reached
-    this.grid = gridOf(program)
-    this.laidAt = new Float32Array(this.grid.size).fill(-1e9)
-    this.laidHot = new Float32Array(this.grid.size)
-    this.laidIn = new Int32Array(this.grid.size).fill(-1)
-    this.belowAt = this.laidAt.slice()
-    this.belowHot = this.laidHot.slice()
-    this.belowIn = this.laidIn.slice()
+    this.surface = new Surface(program)
     this.random = randomStream(world.seed ^ 0x51ab)
     this.foot = new Foot(world, machine, this.polymer)
   }
@@ -152,7 +118,7 @@ class Print {
       }
       if (this.onStep && i % 20_000 === 0) this.onStep(i / count)
       const s = states[state[i]] ?? FIRST_STATE
-      const nozzle = this.heat(s.nozzle ?? 20)
+      const nozzle = this.head.heat(s.nozzle ?? 20, this.time)
       const [dx, dy] = [x[i] - px, y[i] - py]
       const way = Math.hypot(dx, dy)
       switch (kind[i]) {
@@ -202,41 +168,18 @@ class Print {
         this.layerZ * this.world.frame.scale[2],
         1 - (this.polymer.shrinks / 100) * this.world.roll.shrinks,
       ),
-      drools: this.zone.drools(this.heat(this.program.states.at(-1)?.nozzle ?? 20)),
-      slips: this.slips,
+      drools: this.head.zone.drools(this.head.heat(this.program.states.at(-1)?.nozzle ?? 20, this.time)),
+      slips: this.head.slips,
       shifts: this.shifts,
       grams: (volume / 1000) * cardOf(this.world.family).density,
       seconds: this.time,
-      pushed: this.pushed,
+      pushed: this.head.pushed,
       brokeOff,
     }
   }
 
-  /** °C of the nozzle now: what it is set to, off by its error and swinging. */
-  private heat(set: number): number {
-    const { offset, swing } = this.world.hotEnd
-    return set + offset + swing.amplitude * Math.sin((2 * Math.PI * this.time) / swing.period)
-  }
-
-  /** mm³ that a length of filament really is, here on the roll. */
-  private volumeOf(mm: number): number {
-    const { roll, drive } = this.world
-    const along = this.pushed
-    const d = roll.diameter + roll.wander.amplitude * Math.sin((2 * Math.PI * along) / roll.wander.period)
-    const gear = 1 + drive.gear.amplitude * Math.sin((2 * Math.PI * along) / drive.gear.period)
-    this.pushed += mm
-    return mm * drive.steps * gear * (Math.PI / 4) * d * d
-  }
-
   private push(mm: number, seconds: number, nozzle: number, lead: number | null = null) {
-    const done = this.zone.push(this.volumeOf(mm), seconds, nozzle, this.time / 60, lead)
-    // a slipping gear clicks once for each millimetre it does not push
-    this.slipping += done.slipped * Math.max(0, mm)
-    if (this.slipping > 1) {
-      this.slips += Math.floor(this.slipping)
-      this.slipping %= 1
-    }
-    return done
+    return this.head.push(mm, seconds, nozzle, this.time, lead)
   }
 
   private feed(mm: number, seconds: number, nozzle: number): void {
@@ -268,7 +211,7 @@ class Print {
       const [px, py] = i > 1 ? [x[i - 2], y[i - 2]] : [0, 0]
       const way = Math.hypot(x[i - 1] - px, y[i - 1] - py)
       const area = way > 0 ? (e[i - 1] * Math.PI * 1.75 ** 2) / 4 / way : 0
-      const lag = this.zone.relaxing(nozzle) - (s.pressure ?? 0)
+      const lag = this.head.zone.relaxing(nozzle) - (s.pressure ?? 0)
       const slowed = Math.max(0, this.reached[i - 1] - cornerSpeed(this.machine))
       this.corners.push({ x: x[i - 1], y: y[i - 1], z: z[i], volume: AT_CORNER * lag * area * slowed })
     }
@@ -369,7 +312,7 @@ class Print {
     const asked = mm * (Math.PI / 4) * 1.75 ** 2
     const [mx, my] = [(ax + bx) / 2, (ay + by) / 2]
     const nominalAt = (height: number) => Math.max(0.05, asked / way / height + height * (1 - Math.PI / 4))
-    const rests = this.restsOn(ax, ay, bx, by, nominalAt(layerHeight))
+    const rests = this.surface.restsOn(ax, ay, bx, by, nominalAt(layerHeight), this.layer)
     const lowest = rests.cell < 0 && z <= Math.max(FIRST_AT_MOST, this.machine.nozzle.diameter)
     const h = lowest ? z : layerHeight
     const nominal = nominalAt(h)
@@ -387,7 +330,7 @@ class Print {
     const under = lowest
       ? (s.bed ?? air) - world.bed.colder
       : onTop
-        ? this.heatBelow(cell, air, even, slow)
+        ? this.surface.heatBelow(cell, this.layer, this.time, air, even, slow)
         : air
     const bond = lowest ? 1 : onTop ? weld(polymer, temperature, under, air, soon) : 0
     // what lies on something still soft sinks into it, what lies on nothing hangs: in air a bead is free all round
@@ -432,64 +375,10 @@ class Print {
       const more = volume - asked
       if (Math.abs(more) > 0.004) this.blobs.push({ x: x0, y: y0, z, volume: more })
     }
-    this.mark(ax, ay, bx, by, width, temperature)
+    this.surface.mark(ax, ay, bx, by, width, temperature, this.layer, this.time)
     if (z > ABOVE_FOOT) {
       this.drawn.add(ax, ay, bx, by, nominal / 2)
       this.came.add(x0, y0, x1, y1, width / 2 + world.spread)
-    }
-  }
-
-  /** Share of a stretch's width with nothing under it, and a cell that has. */
-  private restsOn(ax: number, ay: number, bx: number, by: number, width: number) {
-    const way = Math.hypot(bx - ax, by - ay) || 1
-    const [ox, oy] = [(-(by - ay) / way) * 0.4 * width, ((bx - ax) / way) * 0.4 * width]
-    let [held, all, best] = [0, 0, -1]
-    const most = Math.max(0, this.layer - 1)
-    for (const t of way > 1.5 ? [0.2, 0.5, 0.8] : [0.5])
-      for (const side of [-1, 0, 1]) {
-        const cell = this.grid.at(ax + (bx - ax) * t + side * ox, ay + (by - ay) * t + side * oy)
-        all++
-        if (cell < 0 || this.lieBelow(cell)[cell] < most) continue
-        held++
-        if (best < 0 || side === 0) best = cell
-      }
-    return { hangs: 1 - held / all, cell: best }
-  }
-
-  /** °C now of what lies under this layer. */
-  private heatBelow(cell: number, air: number, soon: number, slow: number): number {
-    const here = this.laidIn[cell] === this.layer
-    const [hot, at] = here
-      ? [this.belowHot[cell], this.belowAt[cell]]
-      : [this.laidHot[cell], this.laidAt[cell]]
-    return later(hot, air, this.time - at, soon, slow * 2.2)
-  }
-
-  /** In which layers what is under this one lies: what was laid in this layer hides what was there before. */
-  private lieBelow(cell: number): Int32Array {
-    return this.laidIn[cell] === this.layer ? this.belowIn : this.laidIn
-  }
-
-  private mark(ax: number, ay: number, bx: number, by: number, width: number, hot: number): void {
-    const way = Math.hypot(bx - ax, by - ay)
-    const { cell: size } = this.grid
-    const steps = Math.max(1, Math.ceil(way / (0.9 * size)))
-    const lanes = Math.max(0, Math.round((0.5 * width) / size))
-    const [ox, oy] = way > 0 ? [(-(by - ay) / way) * size, ((bx - ax) / way) * size] : [0, 0]
-    for (let k = 0; k <= steps; k++) {
-      const t = k / steps
-      for (let lane = -lanes; lane <= lanes; lane++) {
-        const cell = this.grid.at(ax + (bx - ax) * t + lane * ox, ay + (by - ay) * t + lane * oy)
-        if (cell < 0) continue
-        if (this.laidIn[cell] !== this.layer) {
-          this.belowAt[cell] = this.laidAt[cell]
-          this.belowHot[cell] = this.laidHot[cell]
-          this.belowIn[cell] = this.laidIn[cell]
-        }
-        this.laidAt[cell] = this.time
-        this.laidHot[cell] = hot
-        this.laidIn[cell] = this.layer
-      }
     }
   }
 
@@ -506,14 +395,9 @@ class Print {
   ): void {
     const { volume } = this.push(0, seconds, nozzle, s.pressure ?? 0)
     if (this.layer >= 0 && volume > LEAST_THREAD && way > OPEN) {
-      const steps = Math.max(2, Math.ceil(way / 0.8))
-      let open = 0
-      for (let k = 1; k < steps; k++) {
-        const cell = this.grid.at(ax + ((bx - ax) * k) / steps, ay + ((by - ay) * k) / steps)
-        if (cell < 0 || this.laidIn[cell] !== this.layer) open++
-      }
-      const own = (volume * open * DRAWN) / (steps - 1)
-      const far = (way * open) / (steps - 1) > OPEN
+      const open = this.surface.open(ax, ay, bx, by, this.layer)
+      const own = volume * open * DRAWN
+      const far = way * open > OPEN
       if (far && own > LEAST_THREAD) this.strings.push({ x0: ax, y0: ay, x1: bx, y1: by, z, volume: own })
       const left = far ? volume - own : volume
       if (left > 0.01) this.blobs.push({ x: bx, y: by, z, volume: left })
@@ -530,7 +414,12 @@ class Print {
 
   private endLayer(): void {
     if (this.layer < 0 || this.out.count === this.layerFrom) return
-    const { width, gloss } = this.out.endLayer(this.layerFrom, this.grid, this.laidIn, this.layer)
+    const { width, gloss } = this.out.endLayer(
+      this.layerFrom,
+      this.surface.grid,
+      this.surface.layerOf,
+      this.layer,
+    )
     this.layers.push({
       z: this.layerZ,
       h: this.layerZ - this.layerBelow(this.layerZ),
@@ -544,23 +433,6 @@ class Print {
   }
 }
 
-/** mm/s at which a machine takes a square corner (junction deviation; from memory where the rule is per axis). */
-function cornerSpeed({ limits }: Machine): number {
-  if (limits.corner.kind === 'instant-change') return limits.corner.limit
-  const half = Math.SQRT1_2
-  return Math.sqrt((limits.acceleration * limits.corner.deviation * half) / (1 - half))
-}
-
-/** A raster over what is fed, finer than a line is wide. */
-function gridOf({ x, y, kind, count }: Program): Grid {
-  let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity]
-  for (let i = 0; i < count; i++) {
-    if (kind[i] !== MoveKind.Extrude) continue
-    minX = Math.min(minX, x[i])
-    maxX = Math.max(maxX, x[i])
-    minY = Math.min(minY, y[i])
-    maxY = Math.max(maxY, y[i])
-  }
-  if (!(maxX >= minX)) [minX, minY, maxX, maxY] = [0, 0, 1, 1]
-  return Grid.around({ minX, minY, maxX, maxY }, 2, FINEST, 900)
-}
+/** mm/s at which a machine takes a square corner. */
+const cornerSpeed = ({ limits: { corner, acceleration } }: Machine): number =>
+  corner.kind === 'instant-change' ? corner.limit : squareCornerSpeed(corner.deviation, acceleration)

@@ -17,6 +17,10 @@ export function cooling(polymer: Polymer, h: number, w: number, coefficient: num
   return (polymer.heat * (volume / free)) / coefficient
 }
 
+/** °C after a time, towards the air's. */
+export const cooled = (from: number, air: number, seconds: number, tau: number): number =>
+  air + (from - air) * Math.exp(-seconds / tau)
+
 /** W/(m²·K) that a fresh bead gives to the cold plastic under it: its conductivity over half a line's width. From memory. */
 const CONDUCTS = 120
 
@@ -36,7 +40,7 @@ const STAYS = 0.32
 
 /** °C of a bead some time after it was laid: it first evens out with the plastic round it, then the wall as a whole cools. */
 export function later(hot: number, air: number, seconds: number, soon: number, slow: number): number {
-  return air + (hot - air) * (STAYS * Math.exp(-seconds / slow) + (1 - STAYS) * Math.exp(-seconds / soon))
+  return STAYS * cooled(hot, air, seconds, slow) + (1 - STAYS) * cooled(hot, air, seconds, soon)
 }
 
 /**
@@ -49,10 +53,6 @@ export function flowing(polymer: Polymer, hot: number, air: number, tau: number)
   const steep = ((hot - air) * polymer.activation) / (GAS * kelvin * kelvin)
   return tau / Math.max(1, steep) / thickness(polymer, hot)
 }
-
-/** °C after a time, towards the air's. */
-export const cooled = (from: number, air: number, seconds: number, tau: number): number =>
-  air + (from - air) * Math.exp(-seconds / tau)
 
 /** s until something has cooled to a temperature; nought where it is colder already, without end where the air is warmer. */
 export function timeTo(from: number, to: number, air: number, tau: number): number {

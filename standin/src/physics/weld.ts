@@ -1,4 +1,5 @@
 import { thickness, type Polymer } from '../polymer'
+import { timeTo } from './thermal'
 
 /** Longest that two faces count as hot together, s. */
 const LONGEST = 60
@@ -18,7 +19,7 @@ export function weld(polymer: Polymer, hot: number, under: number, air: number, 
   for (let i = 0; i < steps; i++) {
     const from = face - ((face - polymer.glass) * i) / steps
     const to = face - ((face - polymer.glass) * (i + 1)) / steps
-    const seconds = to <= air ? LONGEST : Math.min(LONGEST, tau * Math.log((from - air) / (to - air)))
+    const seconds = Math.min(LONGEST, timeTo(from, to, air, tau))
     const mid = 0.5 * (from + to)
     grown += seconds / (polymer.welds * thickness(polymer, mid))
   }

@@ -8,7 +8,7 @@ import { z } from 'zod'
 import { HANDLING_IDS } from '../machine/handling'
 import { bedHeight, observe } from '../machine/observe'
 import { truthOf } from '../machine/properties'
-import { SimulatedBench } from './bench'
+import { SimulatedMachines } from './machines'
 import { Problem } from './problem'
 import * as protocol from './protocol'
 import type { Job, JobStatus } from './protocol'
@@ -35,7 +35,7 @@ function parsed<T>(schema: z.ZodType<T>, value: unknown): T {
  * The interface of the simulated machines: HTTP with JSON, and server-sent events of jobs. Every request carries the token.
  */
 export function createStandin(store: Store, work: Runner, token: string) {
-  const bench = new SimulatedBench(store)
+  const machines = new SimulatedMachines(store)
   const app = express()
   app.disable('x-powered-by')
   app.use((request, response, next) => {
@@ -46,30 +46,30 @@ export function createStandin(store: Store, work: Runner, token: string) {
   })
   app.use(express.json({ limit: '2mb' }))
 
-  app.get('/v1/machines', (_, response) => void response.json(bench.list()))
+  app.get('/v1/machines', (_, response) => void response.json(machines.list()))
   app.put('/v1/machines/:machine', (request, response) => {
-    const { id, name, pace } = bench.put(request.params.machine, parsed(protocol.putMachine, request.body))
+    const { id, name, pace } = machines.put(request.params.machine, parsed(protocol.putMachine, request.body))
     response.json({ id, name, pace })
   })
   app.delete('/v1/machines/:machine', (request, response) => {
-    bench.remove(request.params.machine)
+    machines.remove(request.params.machine)
     response.status(204).end()
   })
   app.put('/v1/machines/:machine/pace', (request, response) => {
-    bench.setPace(request.params.machine, parsed(protocol.paceBody, request.body).pace)
+    machines.setPace(request.params.machine, parsed(protocol.paceBody, request.body).pace)
     response.status(204).end()
   })
   app.get('/v1/handlings', (_, response) => void response.json(HANDLING_IDS))
   app.post('/v1/machines/:machine/handled', (request, response) => {
     const { what, roll } = parsed(protocol.handleBody, request.body)
-    bench.handle(request.params.machine, what, roll)
+    machines.handle(request.params.machine, what, roll)
     response.status(204).end()
   })
   /** Heights of the bed over a grid, mm, as a probe touches them. */
   app.get('/v1/machines/:machine/bed', (request, response) => {
-    const { machine } = bench.machine(request.params.machine)
+    const { machine } = machines.machine(request.params.machine)
     const q = parsed(protocol.rollQuery, request.query)
-    const world = bench.world(request.params.machine, { id: q.roll, family: q.family })
+    const world = machines.world(request.params.machine, { id: q.roll, family: q.family })
     const { bed } = machine
     const at = (k: number, size: number) =>
       bed.shape === 'round' ? size * (k / (PROBED - 1) - 0.5) * 0.7 : size * (0.1 + (0.8 * k) / (PROBED - 1))
@@ -85,32 +85,32 @@ export function createStandin(store: Store, work: Runner, token: string) {
   })
   /** What somebody notes who looks, feels or measures without printing. */
   app.get('/v1/machines/:machine/observed', (request, response) => {
-    const { machine } = bench.machine(request.params.machine)
+    const { machine } = machines.machine(request.params.machine)
     const q = parsed(protocol.observeQuery, request.query)
-    const world = bench.world(request.params.machine, { id: q.roll, family: q.family })
+    const world = machines.world(request.params.machine, { id: q.roll, family: q.family })
     response.json(observe(q.what, world, machine, q.visit))
   })
   app.get('/v1/machines/:machine/truth', (request, response) => {
-    const { machine, origins } = bench.machine(request.params.machine)
+    const { machine, origins } = machines.machine(request.params.machine)
     const q = parsed(protocol.rollQuery, request.query)
-    const world = bench.world(request.params.machine, { id: q.roll, family: q.family })
+    const world = machines.world(request.params.machine, { id: q.roll, family: q.family })
     response.json(truthOf(world, origins[q.roll] ?? world, machine))
   })
   app.get('/v1/machines/:machine/jobs', (request, response) => {
-    bench.machine(request.params.machine)
-    response.json(bench.jobsOf(request.params.machine).map((j) => bench.status(j)))
+    machines.machine(request.params.machine)
+    response.json(machines.jobsOf(request.params.machine).map((j) => machines.status(j)))
   })
 
   /** Takes a file; sent again under the same id it is there once. */
   app.put('/v1/machines/:machine/jobs/:job', async (request, response) => {
     const { machine: machineId, job: id } = request.params
-    const { machine } = bench.machine(machineId)
+    const { machine } = machines.machine(machineId)
     parsed(z.string().regex(/^[\w-]{1,60}$/), id)
     const q = parsed(protocol.jobQuery, request.query)
-    const known = bench.find(id)
+    const known = machines.find(id)
     if (known) {
       request.resume()
-      return void response.json(bench.status(known))
+      return void response.json(machines.status(known))
     }
     const path = store.program(id)
     store.jobFolder(id)
@@ -128,7 +128,7 @@ export function createStandin(store: Store, work: Runner, token: string) {
       await pipeline(request, bounded, createWriteStream(path, { mode: 0o600 }))
       const planned = await work.run('plan', path, machine)
       if (planned.fault) throw new Problem(422, 'beyond-limits', planned.fault)
-      const job = bench.take({
+      const job = machines.take({
         id,
         machineId,
         name: q.name,
@@ -144,7 +144,7 @@ export function createStandin(store: Store, work: Runner, token: string) {
         layers: planned.layers,
         heats: planned.heats,
       })
-      response.status(201).json(bench.status(job))
+      response.status(201).json(machines.status(job))
     } catch (error) {
       rmSync(join(path, '..'), { recursive: true, force: true })
       throw error
@@ -152,22 +152,22 @@ export function createStandin(store: Store, work: Runner, token: string) {
   })
   app.get(
     '/v1/jobs/:job',
-    (request, response) => void response.json(bench.status(bench.job(request.params.job))),
+    (request, response) => void response.json(machines.status(machines.job(request.params.job))),
   )
   for (const verb of ['start', 'pause', 'cancel'] as const)
     app.post(`/v1/jobs/:job/${verb}`, (request, response) => {
-      response.json(bench.status(bench[verb](request.params.job)))
+      response.json(machines.status(machines[verb](request.params.job)))
     })
 
   /** What is looked at: what was made so far, in the world it was made in. */
   const madeOf = (job: Job): Made => ({
     path: store.program(job.id),
-    machine: bench.machine(job.machineId).machine,
-    world: store.world(job.id) ?? bench.world(job.machineId, job.roll),
-    until: job.state === 'done' ? null : bench.status(job).done,
+    machine: machines.machine(job.machineId).machine,
+    world: store.world(job.id) ?? machines.world(job.machineId, job.roll),
+    until: job.state === 'done' ? null : machines.status(job).done,
   })
   const ended = (id: string): Job => {
-    const job = bench.job(id)
+    const job = machines.job(id)
     if (!job.endedAt)
       throw new Problem(
         409,
@@ -205,7 +205,7 @@ export function createStandin(store: Store, work: Runner, token: string) {
   })
   /** What the machine's camera sees now. */
   app.get('/v1/jobs/:job/camera', async (request, response) => {
-    const job = bench.job(request.params.job)
+    const job = machines.job(request.params.job)
     const made = madeOf(job)
     if (made.until === 0) throw new Problem(409, 'nothing-made', 'There is nothing on the bed yet.')
     // a still is a moment old: those of the same layer are alike
@@ -227,12 +227,13 @@ export function createStandin(store: Store, work: Runner, token: string) {
     response.set({ 'Content-Type': 'text/event-stream', Connection: 'keep-alive' })
     response.flushHeaders()
     const send = (status: JobStatus) => void response.write(`event: job\ndata: ${JSON.stringify(status)}\n\n`)
-    for (const { id } of bench.list()) for (const j of bench.jobsOf(id)) if (!j.endedAt) send(bench.status(j))
-    bench.on('job', send)
+    for (const { id } of machines.list())
+      for (const j of machines.jobsOf(id)) if (!j.endedAt) send(machines.status(j))
+    machines.on('job', send)
     const beat = setInterval(() => void response.write(': still here\n\n'), 10_000)
     request.on('close', () => {
       clearInterval(beat)
-      bench.off('job', send)
+      machines.off('job', send)
     })
   })
 
@@ -253,5 +254,5 @@ export function createStandin(store: Store, work: Runner, token: string) {
       .type('application/problem+json')
       .json({ title: problem.message, status: problem.status, code: problem.code })
   })
-  return { app, bench }
+  return { app, machines }
 }

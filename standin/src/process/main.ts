@@ -19,7 +19,7 @@ if (!env.success) {
 }
 const { VERIMEND_STANDIN_PORT, VERIMEND_STANDIN_DATA, VERIMEND_STANDIN_TOKEN } = env.data
 const work = new Work(new URL('./worker.mjs', import.meta.url))
-const { app, bench } = createStandin(new Store(VERIMEND_STANDIN_DATA), work, VERIMEND_STANDIN_TOKEN)
+const { app, machines } = createStandin(new Store(VERIMEND_STANDIN_DATA), work, VERIMEND_STANDIN_TOKEN)
 const server = createServer(app)
 server.on('error', (error) => {
   process.send?.({ failed: error.message })
@@ -31,7 +31,7 @@ server.listen(VERIMEND_STANDIN_PORT, '127.0.0.1', () => {
   process.send?.({ listening: port })
 })
 const end = () => {
-  bench.close()
+  machines.close()
   server.closeAllConnections()
   server.close()
   void work.close().finally(() => process.exit(0))

@@ -1,6 +1,5 @@
 import {
   closeSync,
-  existsSync,
   fsyncSync,
   mkdirSync,
   openSync,
@@ -83,9 +82,6 @@ export class Store {
   }
   program(id: string): string {
     return join(this.folder, 'jobs', id, 'program.gcode')
-  }
-  hasProgram(id: string): boolean {
-    return existsSync(this.program(id))
   }
   saveJob(job: Job): void {
     writeWhole(join(this.jobFolder(job.id), 'job.json'), toText(job))

@@ -32,7 +32,7 @@ function hashed(text: string): number {
  * Simulated machines and their queues: one job of each machine prints, the others wait; whoever ends makes room for the next.
  * Everything is written before it is told. A job that was printing when the process ended has failed there.
  */
-export class SimulatedBench extends EventEmitter {
+export class SimulatedMachines extends EventEmitter {
   private readonly machines = new Map<string, KeptMachine>()
   private readonly jobs = new Map<string, Job>()
   private readonly running = new Map<string, Running>()
