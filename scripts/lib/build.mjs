@@ -18,64 +18,44 @@ function fingerprint(places) {
   return hash.digest('hex')
 }
 
+/** A program for Node and what its threads run, each with what it needs of ours; packages stay outside. */
+async function bundle(part, entries, out, inside = () => false) {
+  const { rolldown } = await import('rolldown')
+  const made = await rolldown({
+    input: Object.fromEntries(
+      Object.entries(entries).map(([name, source]) => [name, join(root, part, 'src', source)]),
+    ),
+    platform: 'node',
+    tsconfig: join(root, part, 'tsconfig.json'),
+    external: (id) =>
+      !id.startsWith('.') && !id.startsWith('/') && !id.startsWith('@verimend/') && !inside(id),
+    logLevel: 'warn',
+  })
+  await made.write({
+    dir: out,
+    entryFileNames: '[name].mjs',
+    chunkFileNames: '[name]-[hash].mjs',
+    format: 'esm',
+    sourcemap: true,
+    keepNames: true,
+  })
+  await made.close()
+}
+
 const parts = {
   server: {
     out: 'server/dist',
     sources: ['core/src', 'contract/src', 'server/src', 'package-lock.json', 'scripts/lib/build.mjs'],
-    async make(out) {
-      const { rolldown } = await import('rolldown')
-      const bundle = await rolldown({
-        input: {
-          main: join(root, 'server/src/main.ts'),
-          // what the threads run
-          worker: join(root, 'server/src/compute/worker.ts'),
-        },
-        platform: 'node',
-        tsconfig: join(root, 'server/tsconfig.json'),
-        external: (id) =>
-          !id.startsWith('.') &&
-          !id.startsWith('/') &&
-          !id.startsWith('@verimend/') &&
-          !id.startsWith('@oxc-project/'),
-        logLevel: 'warn',
-      })
-      await bundle.write({
-        dir: out,
-        entryFileNames: '[name].mjs',
-        chunkFileNames: '[name]-[hash].mjs',
-        format: 'esm',
-        sourcemap: true,
-        keepNames: true,
-      })
-      await bundle.close()
-    },
+    // helpers of the compiler belong into what it made
+    make: (out) =>
+      bundle('server', { main: 'main.ts', worker: 'compute/worker.ts' }, out, (id) =>
+        id.startsWith('@oxc-project/'),
+      ),
   },
   standin: {
     out: 'standin/dist',
     sources: ['core/src', 'standin/src', 'package-lock.json', 'scripts/lib/build.mjs'],
-    async make(out) {
-      const { rolldown } = await import('rolldown')
-      const bundle = await rolldown({
-        input: {
-          main: join(root, 'standin/src/process/main.ts'),
-          // what the thread runs
-          worker: join(root, 'standin/src/process/worker.ts'),
-        },
-        platform: 'node',
-        tsconfig: join(root, 'standin/tsconfig.json'),
-        external: (id) => !id.startsWith('.') && !id.startsWith('/') && !id.startsWith('@verimend/'),
-        logLevel: 'warn',
-      })
-      await bundle.write({
-        dir: out,
-        entryFileNames: '[name].mjs',
-        chunkFileNames: '[name]-[hash].mjs',
-        format: 'esm',
-        sourcemap: true,
-        keepNames: true,
-      })
-      await bundle.close()
-    },
+    make: (out) => bundle('standin', { main: 'process/main.ts', worker: 'process/worker.ts' }, out),
   },
   web: {
     out: 'web/dist',

@@ -9,6 +9,22 @@ export interface DeviceStatus extends ToldOfPrint {
   reason: string | null
 }
 
+/** Of what was not begun yet. */
+export const NOT_BEGUN: ToldOfPrint = {
+  done: 0,
+  total: 0,
+  left: null,
+  layer: 0,
+  layerCount: 0,
+  nozzle: 0,
+  bed: 0,
+  waitsFor: 0,
+}
+
+/** How far it is, of what a machine tells. */
+export const toldOf = ({ id: _id, state: _state, reason: _reason, ...told }: DeviceStatus): ToldOfPrint =>
+  told
+
 /** Something to print: a file with what it is called, and the roll it is printed from. */
 export interface Sent {
   id: string

@@ -1,5 +1,5 @@
 import { refused } from '../problem/problem'
-import type { Device, DeviceStatus, Sent } from './device'
+import { NOT_BEGUN, type Device, type DeviceStatus, type Sent } from './device'
 
 const carried = () =>
   refused(
@@ -10,19 +10,7 @@ const carried = () =>
 /** A machine that is not joined: the file is handed to the person, who carries it there. */
 export class DownloadDevice implements Device {
   send({ id }: Sent): Promise<DeviceStatus> {
-    return Promise.resolve({
-      id,
-      state: 'handed-over',
-      reason: null,
-      done: 0,
-      total: 0,
-      left: null,
-      layer: 0,
-      layerCount: 0,
-      nozzle: 0,
-      bed: 0,
-      waitsFor: 0,
-    })
+    return Promise.resolve({ id, state: 'handed-over', reason: null, ...NOT_BEGUN })
   }
   pause(): Promise<DeviceStatus> {
     return Promise.reject(carried())

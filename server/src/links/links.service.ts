@@ -87,13 +87,12 @@ export class LinksService {
     return this.view(row)
   }
 
-  /** What was done by hand is done on a simulated machine too. @returns whether there was one */
-  async handled(pair: KeptPair, procedures: readonly ProcedureId[]): Promise<boolean> {
-    if (!this.standin.configured || !(await this.find(pair.machineRow.id))) return false
+  /** What was done by hand is done on a simulated machine too; on a real one there is nothing to do. */
+  async handled(pair: KeptPair, procedures: readonly ProcedureId[]): Promise<void> {
+    if (!this.standin.configured || !(await this.find(pair.machineRow.id))) return
     await this.refresh(pair.machineRow.id, pair.machine)
     for (const p of procedures)
       for (const what of DONE_BY[p] ?? []) await this.standin.handle(pair.machineRow.id, what, rollOf(pair))
-    return true
   }
 
   /** What somebody notes who makes a check on a simulated machine. */
@@ -134,9 +133,9 @@ export const rollOf = ({ filamentRow, filament }: KeptPair): Roll & { colour?: s
   ...(/^#[0-9a-f]{6}$/i.test(filament.colour) && { colour: filament.colour }),
 })
 
-/** A seed that hangs on a machine's id alone. */
-export function seedOf(machineId: string): number {
+/** A seed that hangs on an id alone. */
+export function seedOf(id: string): number {
   let h = 2166136261
-  for (const c of machineId) h = Math.imul(h ^ c.charCodeAt(0), 16777619)
+  for (const c of id) h = Math.imul(h ^ c.charCodeAt(0), 16777619)
   return (h >>> 0) % 2 ** 31
 }

@@ -7,7 +7,7 @@ import { z } from 'zod'
 import { AttemptsService } from '../cases/attempts.service'
 import { CasesService } from '../cases/cases.service'
 import type { PrintRow } from '../database/models'
-import { LinksService } from '../links/links.service'
+import { LinksService, seedOf } from '../links/links.service'
 import { refused } from '../problem/problem'
 import { TrialsRepository } from '../trials/trials.repository'
 import { TrialsService } from '../trials/trials.service'
@@ -42,6 +42,7 @@ export class InspectionService {
     private readonly attempts: AttemptsService,
   ) {}
 
+  // seeds hang on the print: the same part seen again gives the same words, another print another look
   private async made(id: string): Promise<PrintRow> {
     const row = await this.prints.get(id)
     if (row.link !== 'standin')
@@ -68,7 +69,7 @@ export class InspectionService {
     const row = await this.made(id)
     const out = measured.parse(
       await this.links.standin.measure(id, {
-        seed: visitOf(row),
+        seed: seedOf(row.id),
         places: [{ id: 'here', region, what, axis, repeats }],
       }),
     )
@@ -79,7 +80,7 @@ export class InspectionService {
   async report(id: string): Promise<PrintReport> {
     const row = await this.made(id)
     const { appearances, ...rest } = reported.parse(
-      await this.links.standin.report(id, { seed: visitOf(row) }),
+      await this.links.standin.report(id, { seed: seedOf(row.id) }),
     )
     const signs: Partial<Record<SignId, 0 | 1 | 2>> = {}
     for (const [sign, level] of Object.entries(appearances)) if (isSignId(sign)) signs[sign] = level
@@ -89,6 +90,8 @@ export class InspectionService {
   /** Enters what a person would note: of each place of a trial's piece, or of the signs of a case. */
   async enter(id: string): Promise<Print> {
     const row = await this.made(id)
+    // asked for again after a lost answer, it is entered once
+    if (row.enteredAt) return this.printsService.view(row)
     if (row.trialId) await this.enterTrial(row, row.trialId)
     else if (row.caseId) await this.enterCase(row, row.caseId)
     else
@@ -134,7 +137,7 @@ export class InspectionService {
     const { criteria } = PIECES[plan.piece]
     const grades = graded.parse(
       await this.links.standin.look(id, {
-        seed: visitOf(row),
+        seed: seedOf(row.id),
         places: cells.map((c) => ({
           id: c.id,
           region: c.box,
@@ -144,7 +147,7 @@ export class InspectionService {
     )
     const sizes = measured.parse(
       await this.links.standin.measure(id, {
-        seed: visitOf(row),
+        seed: seedOf(row.id),
         places: cells.flatMap((c) =>
           c.measure
             ? [
@@ -174,11 +177,4 @@ export class InspectionService {
       throw refused('nothing-to-see', 'Too little was made to be read: the print ended before its places.')
     await this.trials.readSimulated(trialId, readings)
   }
-}
-
-/** The same part seen by the same person gives the same words; another print, another look. */
-function visitOf(row: PrintRow): number {
-  let h = 7
-  for (const c of row.id) h = (h * 31 + c.charCodeAt(0)) % 1_000_003
-  return h
 }

@@ -1,12 +1,12 @@
 import { Injectable } from '@nestjs/common'
-import { printEnded, type Print } from '@verimend/contract'
+import { PRINT_STATES, printEnded, type Print } from '@verimend/contract'
 import { Op, Transaction, type CreationAttributes } from 'sequelize'
 import { PrintRow } from '../database/models'
 import { notFound } from '../problem/problem'
 
 /** Most prints that are listed. */
 const MOST = 100
-const ENDED = ['done', 'cancelled', 'failed', 'handed-over']
+const ENDED = PRINT_STATES.filter(printEnded)
 
 /** Prints: what was sent to which machine. */
 @Injectable()

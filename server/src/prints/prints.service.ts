@@ -8,9 +8,9 @@ import { CasesRepository } from '../cases/cases.repository'
 import { CasesService } from '../cases/cases.service'
 import { PiecesService } from '../compute/pieces.service'
 import { Database } from '../database/database.module'
-import type { PrintRow, ToldOfPrint } from '../database/models'
+import type { PrintRow } from '../database/models'
 import { once } from '../database/once'
-import type { DeviceStatus } from '../links/device'
+import { NOT_BEGUN, toldOf, type DeviceStatus } from '../links/device'
 import { LinksService, rollOf } from '../links/links.service'
 import { PairsRepository, type KeptPair } from '../pairs/pairs.repository'
 import { VersionsRepository } from '../pairs/versions.repository'
@@ -18,17 +18,6 @@ import { ProblemException, refused } from '../problem/problem'
 import { TrialsService } from '../trials/trials.service'
 import { TrialsRepository } from '../trials/trials.repository'
 import { PrintsRepository, printView } from './prints.repository'
-
-const UNTOLD: ToldOfPrint = {
-  done: 0,
-  total: 0,
-  left: null,
-  layer: 0,
-  layerCount: 0,
-  nozzle: 0,
-  bed: 0,
-  waitsFor: 0,
-}
 
 /** A file that is ready to be sent. */
 interface Prepared {
@@ -170,7 +159,7 @@ export class PrintsService implements OnApplicationBootstrap, OnApplicationShutd
           sha256: prepared.sha256,
           state: 'sending',
           reason: null,
-          told: UNTOLD,
+          told: NOT_BEGUN,
           grams: prepared.grams,
           enteredAt: null,
           endedAt: null,
@@ -272,25 +261,6 @@ export class PrintsService implements OnApplicationBootstrap, OnApplicationShutd
   }
 }
 
-const toldOf = ({
-  done,
-  total,
-  left,
-  layer,
-  layerCount,
-  nozzle,
-  bed,
-  waitsFor,
-}: DeviceStatus): ToldOfPrint => ({
-  done,
-  total,
-  left,
-  layer,
-  layerCount,
-  nozzle,
-  bed,
-  waitsFor,
-})
 const failed = (row: PrintRow, reason: string): DeviceStatus => ({
   id: row.id,
   state: 'failed',
