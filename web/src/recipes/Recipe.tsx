@@ -13,13 +13,12 @@ import {
   valuesOf,
 } from '@verimend/core/recipe'
 import { settingLabels } from '@verimend/core/words'
-import { useCallback, useMemo, useState } from 'react'
+import { useCallback, useMemo, useState, type ReactNode } from 'react'
 import type { RecipeEdits } from '../api/client'
 import { ago, today } from '../components/format'
 import { DraftPanel } from './DraftPanel'
 import { ExportMenu } from './ExportMenu'
 import { History } from './History'
-import { ImportButton } from './ImportButton'
 import { Loads } from './Loads'
 import { Policies } from './Policies'
 import { RecipeTable } from './RecipeTable'
@@ -36,7 +35,7 @@ import ui from '../components/ui.module.css'
 import styles from './Recipe.module.css'
 
 /** A recipe: read fast, edited in place with everything that follows recomputed, kept as versions. */
-export function Recipe({ pair }: { pair: PairDetail }) {
+export function Recipe({ pair, takeIn }: { pair: PairDetail; /** Takes a recipe file in. */ takeIn: ReactNode }) {
   const [view, setView] = useRecipeView()
   const { grade, against } = view
   const [onlyApart, setOnlyApart] = useState(false)
@@ -86,7 +85,7 @@ export function Recipe({ pair }: { pair: PairDetail }) {
         <span className={ui.faint}>{ago(pair.version.createdAt)}</span>
         <span className={ui.grow} />
         <Button onClick={() => setStartingFrom(true)}>Start from a relative</Button>
-        <ImportButton />
+        {takeIn}
         <ExportMenu pair={pair} grade={grade} />
       </div>
       <RecipeTools

@@ -34,7 +34,7 @@ export const Warnings = memo(function Warnings({
     onSuccess: (p) => client.setQueryData(keys.pairs.one(pair.id), p),
   })
   // the part of the case that was worked on last with this pair
-  const partId = useCases().data?.find((c) => c.pairId === pair.id && c.partId)?.partId ?? null
+  const partId = useCases({ pairId: pair.id, withPart: '1', limit: 1 }).data?.cases[0]?.partId ?? null
   const isAcknowledged = (w: Warning) => pair.acknowledged.includes(w.fingerprint)
   const open = warnings.filter((w) => !isAcknowledged(w))
   const acknowledged = warnings.filter(isAcknowledged)

@@ -3,7 +3,7 @@ import { Button, Checkbox, Modal, Select } from 'antd'
 import type { Grade } from '@verimend/core/recipe'
 import { bareText, say, settingLabel } from '@verimend/core/words'
 import { MAX_RECIPE_FILE, type ImportedRecipe, type RecipePreview } from '@verimend/contract'
-import { useState } from 'react'
+import { useState, type ReactNode } from 'react'
 import { api } from '../api/client'
 import { changed } from '../api/keys'
 import { useFilaments, useMachines } from '../api/queries'
@@ -14,8 +14,16 @@ import { useUndo } from '../components/useUndo'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 
-/** The way in: a file is read, what would change is shown, and nothing happens before it is agreed to. */
-export function ImportButton() {
+/**
+ * The way in: a file is read, what would change is shown, and nothing happens before it is agreed to.
+ * The screen keeps it, not the recipe shown: a file chosen while another recipe is on its way is not lost.
+ */
+export function useRecipeFile(): {
+  /** Stands wherever the screen wants it. */
+  button: ReactNode
+  /** To be rendered once, where it stays. */
+  dialog: ReactNode
+} {
   const { input, choose } = useFileField()
   const [text, setText] = useState('')
   const [to, setTo] = useState<Destination>({})
@@ -37,11 +45,13 @@ export function ImportButton() {
     gcTime: 0,
   })
   const chosen = (to.machineId ?? to.filamentId) ? elsewhere : null
-  return (
+  const button = (
+    <Button loading={read.isPending} onClick={choose}>
+      Take one in
+    </Button>
+  )
+  const dialog = (
     <>
-      <Button loading={read.isPending} onClick={choose}>
-        Take one in
-      </Button>
       <FileField
         input={input}
         label="Recipe file"
@@ -63,6 +73,7 @@ export function ImportButton() {
       )}
     </>
   )
+  return { button, dialog }
 }
 
 /** Machine and roll a file goes to when it is not to those it was written for. */
