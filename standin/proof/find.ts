@@ -4,7 +4,9 @@ import {
   EMPTY_CASE,
   NAMED_BY,
   overallOutcome,
+  readingContextOf,
   signsAfter,
+  writePractice,
   type CaseOnBench,
   type Diagnosis,
   type SignResults,
@@ -19,23 +21,28 @@ import {
   type SuspectId,
 } from '@verimend/core/knowledge'
 import type { FamilyId } from '@verimend/core/material'
-import { PRACTICE_PIECE, writePart } from '@verimend/core/planner'
-import { printSettingsOf, type Changes } from '@verimend/core/recipe'
+import { PRACTICE_SIZE } from '@verimend/core/planner'
+import type { Changes } from '@verimend/core/recipe'
+import { readGcode } from '@verimend/core/gcode'
+import { readPath } from '@verimend/core/toolpath'
 import { isPiece, PieceError, proposeSteps } from '@verimend/core/trials'
 import {
+  APPEARANCES,
   appearancesOf,
+  broken,
   handled,
   HANDLING_IDS,
+  printProgram,
   propertyOf,
   reportOf,
-  USUAL_PERSON,
-  worldWith,
   type Handling,
   type Level,
   type PropertyId,
+  type World,
 } from '../src'
 import { answer } from './answers'
-import { MACHINES, newRoll, Sitting, TODAY, type MachineKind } from './sitting'
+import { settled } from './settled'
+import { TODAY, type MachineKind, type Sitting } from './sitting'
 
 /** Steps after which a person gives up. */
 const MOST_STEPS = 16
@@ -54,9 +61,9 @@ export interface Found {
   steps: number
   grams: number
   minutes: number
-  /** Every hidden property is put right, or nothing of it is to be seen any more. */
+  /** Nothing of what is hidden does any harm any more: put right, or made up for. */
   fixed: boolean
-  /** The suspect whose mend ended it, or the first on the list when it ended, is the right one. */
+  /** One of the suspects of a mend that helped, or the first on the list when it ended, is the right one. */
   named: boolean
   /** A mend made the part worse, and the next one did so again. */
   worseTwice: boolean
@@ -67,6 +74,13 @@ export interface Found {
 
 type Levels = Partial<Record<SignId, Level>>
 
+/** How clear an appearance is that an eye would notice. */
+const SEEN = 0.4
+
+/** A file printed in a world, without being charged for. */
+const printed = (gcode: string, { machine }: Sitting, world: World) =>
+  printProgram(readGcode(Buffer.from(gcode), { filamentDiameter: 1.75 }), machine, world)
+
 /** One person with one bad print. */
 class Bench {
   readonly sitting: Sitting
@@ -76,6 +90,14 @@ class Bench {
   minutes = 0
   log: string[] = []
   leaders: SuspectId[] = []
+  /** What each mend goes for, as its card says. */
+  aims: SuspectId[][] = []
+  /** The world before anything was hidden, and what was done by hand since. */
+  private readonly before: World
+  private readonly done: Handling[] = []
+  /** What was seen at first, and how clearly. */
+  begunWith: SignId[] = []
+  private readonly first: Levels
   outcomes: ReturnType<typeof overallOutcome>[] = []
   private visit = 0
 
@@ -85,17 +107,21 @@ class Bench {
     readonly seed: number,
     readonly hidden: readonly PropertyId[],
   ) {
-    const world = worldWith(MACHINES[kind], family, seed, hidden)
-    this.sitting = new Sitting(MACHINES[kind], newRoll(family), world, { ...USUAL_PERSON, seed })
+    const ofRoll = hidden.some((id) => propertyOf(id).of === 'roll')
+    this.sitting = settled(kind, family, seed, ofRoll)
+    this.before = this.sitting.world
+    this.sitting.world = broken(this.sitting.world, this.sitting.machine, seed, hidden)
     this.levels = this.printed()
+    this.first = this.levels
     const seen = (Object.entries(this.levels) as [SignId, Level][]).sort((a, b) => b[1] - a[1])
     const signs: SignStates = {}
     for (const [s, level] of seen)
       if (level === 0) signs[s] = 'absent'
       else if (Object.values(signs).filter((x) => x === 'present').length < MAX_SIGNS_SEEN)
         signs[s] = 'present'
-    this.bench = { ...EMPTY_CASE, signs }
-    this.log.push(`seen ${this.present.join(', ')}`)
+    this.bench = { ...this.bench, signs }
+    this.begunWith = this.present
+    this.log.push(`seen ${this.begunWith.join(', ')}`)
   }
 
   get present(): SignId[] {
@@ -105,12 +131,44 @@ class Bench {
   /** Prints the practice piece with the recipe as it is, and says what there is to see. */
   private printed(): Levels {
     const { sitting } = this
-    const part = sitting.print(writePart(sitting.machine, printSettingsOf(sitting.recipe), PRACTICE_PIECE))
-    const told = reportOf(appearancesOf(part, sitting.world), {
-      ...sitting.person,
-      seed: sitting.person.seed * 131 + ++this.visit,
-    })
-    return Object.fromEntries(Object.entries(told).filter(([s]) => isSignId(s))) as Levels
+    const gcode = writePractice(sitting.machine, sitting.recipe)
+    const part = sitting.print(gcode)
+    // what the paths show is known to the case, as where the app writes and sends the piece
+    const reading = readPath(readGcode(Buffer.from(gcode)), readingContextOf(sitting.machine, sitting.recipe))
+    this.bench = {
+      ...this.bench,
+      files: [{ id: String(this.visit), afterAttempt: this.bench.attempts.length, reading }],
+    }
+    const there = appearancesOf(part, sitting.world, PRACTICE_SIZE)
+    const look = () => reportOf(there, { ...sitting.person, seed: sitting.person.seed * 131 + ++this.visit })
+    const [told, again] = [look(), look()]
+    // what is new is looked at twice before it is believed
+    const known = new Set(this.present)
+    const believed = Object.entries(told).map(([s, level]): [string, Level] => [
+      s,
+      level > 0 && !known.has(s as SignId) && again[s as keyof typeof again] === 0 ? 0 : level,
+    ])
+    return Object.fromEntries(believed.filter(([s]) => isSignId(s))) as Levels
+  }
+
+  /** Nothing is wrong any more, or so little of so much that a person leaves it at that. */
+  get content(): boolean {
+    const left = this.present
+    if (!left.length) return true
+    // what was clear and is slight now has not gone, what was slight all along is how this plastic prints
+    const slight = left.length === 1 && this.levels[left[0]] === 1 && (this.first[left[0]] ?? 0) < 2
+    return slight && this.begunWith.length > 1 && this.bench.attempts.length > 0
+  }
+
+  /** Whether what is hidden makes nothing worse any more that an eye would notice. */
+  harmless(): boolean {
+    const { sitting } = this
+    const gcode = writePractice(sitting.machine, sitting.recipe)
+    const shows = (world: World) => appearancesOf(printed(gcode, sitting, world), world, PRACTICE_SIZE)
+    const now = shows(sitting.world)
+    // the same without what is hidden, and with all that has been done by hand since
+    const sound = shows(this.done.reduce(handled, this.before))
+    return APPEARANCES.every((a) => now[a] < SEEN || now[a] - sound[a] < SEEN)
   }
 
   diagnosis(): Diagnosis {
@@ -161,6 +219,7 @@ class Bench {
   mend(p: Proposal): void {
     this.steps++
     this.minutes += HANDS
+    this.aims.push([p.suspect, ...p.also])
     const before = this.bench.signs
     const { sitting } = this
     if (p.kind === 'setting') sitting.take({ [p.key]: p.to } as Changes)
@@ -171,11 +230,18 @@ class Bench {
       }
     else if (p.procedure === 'find-by-trial') {
       const { look } = p.why.values as { look?: string }
-      if (look) this.trial(p.id, look)
+      // the trial and the print after it are one step
+      if (look) {
+        const { steps } = this
+        this.trial(p.id, look)
+        this.steps = steps
+      }
     } else
       for (const what of DONE_BY[p.procedure] ?? [])
-        if ((HANDLING_IDS as string[]).includes(what))
+        if ((HANDLING_IDS as string[]).includes(what)) {
           sitting.world = handled(sitting.world, what as Handling)
+          this.done.push(what as Handling)
+        }
     const was = this.levels
     const now = this.printed()
     const results: SignResults = {}
@@ -212,6 +278,7 @@ class Bench {
     const room = MAX_SIGNS_SEEN - Object.values(results).filter((r) => r !== 'gone').length
     this.bench = {
       ...this.bench,
+      files: this.bench.files.map((f) => ({ ...f, afterAttempt: number })),
       attempts: [...this.bench.attempts, attempt],
       signs: signsAfter(before, results, newSigns.slice(0, Math.max(0, room)), notThere),
     }
@@ -247,7 +314,7 @@ export function find(
   const b = new Bench(kind, family, seed, hidden)
   const tried = new Set<string>()
   let stranded = false
-  for (let round = 0; b.present.length && b.steps < MOST_STEPS && round < 60; round++) {
+  for (let round = 0; !b.content && b.steps < MOST_STEPS && round < 60; round++) {
     if (way !== 'advice') {
       const p = byRule(b, way, tried)
       if (!p) break
@@ -265,15 +332,9 @@ export function find(
     else if (next.kind === 'trial') b.trial(next.id, next.trial)
     else b.mend(d.proposals.find((p) => p.id === next.proposal)!)
   }
-  const { world, machine } = b.sitting
   const right = new Set(hidden.flatMap((id) => NAMED_BY[id] ?? []))
   const last = b.bench.attempts.at(-1)
   const cured = b.bench.attempts.filter((a) => ['gone', 'better'].includes(overallOutcome(a) ?? ''))
-  const stillBroken = hidden.filter((id) => {
-    const { read, sound } = propertyOf(id)
-    const [low, high] = sound(world, machine)
-    return read(world) < low || read(world) > high
-  })
   return {
     seed,
     kind,
@@ -283,11 +344,11 @@ export function find(
     steps: b.steps,
     grams: b.sitting.grams,
     minutes: b.minutes + b.sitting.minutes,
-    fixed: b.present.length === 0 || stillBroken.length === 0,
+    fixed: b.harmless(),
     named:
-      cured.some((a) => a.mends.some((m) => right.has(m.suspect))) ||
+      cured.some((a) => b.aims[a.number - 1].some((s) => right.has(s))) ||
       (b.leaders.length > 0 && right.has(b.leaders[b.leaders.length - 1])) ||
-      (!!last && last.mends.some((m) => right.has(m.suspect))),
+      (!!last && b.aims[last.number - 1].some((s) => right.has(s))),
     worseTwice: b.outcomes.some((o, i) => i > 0 && o === 'worse' && b.outcomes[i - 1] === 'worse'),
     stranded,
     log: b.log,

@@ -44,6 +44,8 @@ export interface ProofSize {
   from?: number
   ways?: readonly Way[]
   say?: (line: string) => void
+  /** Told what there is, after every property and every few worlds. */
+  step?: (proof: Proof) => void
 }
 
 /** Tunes and finds on so many drawn worlds. */
@@ -54,6 +56,7 @@ export function prove({
   from = 1,
   ways = WAYS,
   say = () => undefined,
+  step = () => undefined,
 }: ProofSize): Proof {
   const proof: Proof = { tuned: [], found: [], doubles: [] }
   for (let seed = from; proof.tuned.length < worlds; seed++) {
@@ -77,20 +80,40 @@ export function prove({
         proof.found.push(f)
         say(`${way}, ${id} on ${kind} ${family}: ${f.fixed ? 'fixed' : 'left'} in ${f.steps}`)
       }
+      step(proof)
     }
   for (let k = 0; k < doubles; k++) {
     seed++
     const [kind, family] = PAIRS[k % PAIRS.length]
     const two = drawnFaults(MACHINES[kind], family, seed, 2)
     for (const way of ways) proof.doubles.push(find(kind, family, seed, two, way))
+    step(proof)
   }
   return proof
 }
+
+/** Steps after which a case is told step by step. */
+const MANY = 8
 
 const median = (v: readonly number[]) => [...v].sort((a, b) => a - b)[Math.floor(v.length / 2)] ?? 0
 const mean = (v: readonly number[]) => (v.length ? v.reduce((s, x) => s + x, 0) / v.length : 0)
 const percent = (v: readonly boolean[]) =>
   v.length ? `${((100 * v.filter(Boolean).length) / v.length).toFixed(0)} %` : ''
+
+/** What was left, or took long: step by step. */
+function leftOf(all: readonly Found[]): string {
+  const hard = all.filter((f) => f.way === 'advice' && (!f.fixed || f.steps > MANY))
+  if (!hard.length) return ''
+  const told = hard.map(
+    ({ hidden, family, kind, seed, fixed, steps, log }) =>
+      `**${hidden.map((id) => propertyOf(id).label).join(', ')}**, ${family} on ${kind}, seed ${seed}: ${fixed ? 'put right' : 'left'} after ${steps} steps.\n\n${log.map((line) => `- ${line}`).join('\n')}`,
+  )
+  return `
+## What was left, or took more than ${MANY} steps
+
+${told.join('\n\n')}
+`
+}
 
 /** What came of it, as a page. */
 export function tableOf({ tuned, found, doubles }: Proof): string {
@@ -162,6 +185,7 @@ ${rows(doubles)}
 `
     : ''
 }
+${leftOf([...found, ...doubles])}
 ## Safe
 
 Ended with signs left and nothing proposed: ${found.concat(doubles).filter((f) => f.way === 'advice' && f.stranded).length}. Made worse twice in a row: ${found.concat(doubles).filter((f) => f.way === 'advice' && f.worseTwice).length}.

@@ -126,7 +126,8 @@ export function judged(
     },
     flow: { ok: Math.abs(fed - 1) <= 0.01, text: `${(100 * (fed - 1)).toFixed(1)} %` },
     retraction: {
-      ok: length >= short - 0.15 && length <= short + (tube ? 0.6 : 0.2) + 0.05,
+      // where the plastic cannot be pulled back there is no length to be found
+      ok: !recipe.retract.value || (length >= short - 0.15 && length <= short + (tube ? 0.6 : 0.2) + 0.05),
       text: `${length} against ${short.toFixed(2)}`,
     },
     melt: { ok: cap <= 0 && cap >= -0.15, text: `${(100 * cap).toFixed(0)} %` },

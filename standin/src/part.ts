@@ -42,6 +42,8 @@ export interface PrintedPart {
   /** What was fed with the head still. */
   heaps: Blob[]
   layers: LayerOfPart[]
+  /** mm that the nozzle stood over the bed in the lowest layer, as the file has it. */
+  lowest: number
   /** mm each corner of the foot has come off the bed, and where it is. */
   lifted: { x: number; y: number; by: number }[]
   foot: FootOfPart
@@ -105,3 +107,7 @@ export interface FootOfPart {
   /** mm the lowest layers stand out. */
   flare: number
 }
+
+/** Whether a stretch lies in the lowest layer: where the nozzle is near the bed its own height says nothing. */
+export const isLowest = ({ z, lowest }: Pick<PrintedPart, 'lowest' | 'z'>, i: number): boolean =>
+  z[i] <= lowest + 0.06

@@ -19,6 +19,8 @@ export interface Polymer {
   relaxes: number
   /** s that two faces at the reference need to grow together (reptation). */
   welds: number
+  /** How layers of a plain body hold together when all is well, 0 to 1: what a thumb is used to. */
+  holds: number
   /** mm³/s that drip from an open nozzle at the reference, dry. */
   drools: number
   /** °C above which it degrades, froths and discolours. */
@@ -38,14 +40,14 @@ export interface Polymer {
 }
 
 const POLYMERS: Record<'pla' | 'petg' | 'abs' | 'asa' | 'tpu' | 'pa' | 'pc' | 'pp', Polymer> = {
-  pla: { glass: 57, softens: 58, activation: 80, reference: 205, melts: 13, relaxes: 0.05, welds: 0.0351, drools: 0.025, degrades: 235, shrinks: 0.28, stiffness: 3.2, heat: 2200, thirst: 2.5, shine: 1, runs: 1 },
-  petg: { glass: 78, softens: 79, activation: 95, reference: 240, melts: 10, relaxes: 0.06, welds: 0.01333, drools: 0.05, degrades: 265, shrinks: 0.35, stiffness: 2.1, heat: 2300, thirst: 3, shine: 1, runs: 1 },
-  abs: { glass: 103, softens: 104, activation: 90, reference: 243, melts: 12, relaxes: 0.05, welds: 0.02116, drools: 0.03, degrades: 275, shrinks: 0.7, stiffness: 2.2, heat: 2100, thirst: 2, shine: 1, runs: 0.65 },
-  asa: { glass: 104, softens: 104, activation: 90, reference: 250, melts: 12, relaxes: 0.05, welds: 0.02116, drools: 0.03, degrades: 280, shrinks: 0.62, stiffness: 2.1, heat: 2100, thirst: 2, shine: 1, runs: 0.6 },
-  tpu: { glass: 45, softens: 80, activation: 110, reference: 225, melts: 4, relaxes: 0.11, welds: 0.00357, drools: 0.06, degrades: 245, shrinks: 0.75, stiffness: 0.04, heat: 2200, thirst: 4, shine: 0.8, runs: 0.9 },
-  pa: { glass: 60, softens: 110, activation: 60, reference: 258, melts: 10, relaxes: 0.05, welds: 0.1125, drools: 0.06, degrades: 290, shrinks: 1.2, stiffness: 2.4, heat: 2400, thirst: 5, shine: 1, runs: 0.35 },
-  pc: { glass: 145, softens: 145, activation: 105, reference: 285, melts: 9, relaxes: 0.06, welds: 0.023, drools: 0.03, degrades: 320, shrinks: 0.6, stiffness: 2.4, heat: 1900, thirst: 3, shine: 1, runs: 0.6 },
-  pp: { glass: 95, softens: 105, activation: 45, reference: 232, melts: 9, relaxes: 0.06, welds: 0.11, drools: 0.05, degrades: 270, shrinks: 1.7, stiffness: 1.3, heat: 2000, thirst: 1.2, shine: 1, runs: 0.6 },
+  pla: { glass: 57, softens: 58, activation: 80, reference: 205, melts: 13, relaxes: 0.05, welds: 0.0351, holds: 0.6, drools: 0.025, degrades: 235, shrinks: 0.28, stiffness: 3.2, heat: 2200, thirst: 2.5, shine: 1, runs: 1 },
+  petg: { glass: 78, softens: 79, activation: 95, reference: 240, melts: 10, relaxes: 0.06, welds: 0.01333, holds: 0.57, drools: 0.035, degrades: 265, shrinks: 0.35, stiffness: 2.1, heat: 2300, thirst: 3, shine: 1, runs: 1 },
+  abs: { glass: 103, softens: 104, activation: 90, reference: 243, melts: 12, relaxes: 0.05, welds: 0.02116, holds: 0.64, drools: 0.03, degrades: 275, shrinks: 0.7, stiffness: 2.2, heat: 2100, thirst: 2, shine: 1, runs: 0.65 },
+  asa: { glass: 104, softens: 104, activation: 90, reference: 250, melts: 12, relaxes: 0.05, welds: 0.02116, holds: 0.65, drools: 0.03, degrades: 280, shrinks: 0.62, stiffness: 2.1, heat: 2100, thirst: 2, shine: 1, runs: 0.6 },
+  tpu: { glass: 45, softens: 80, activation: 110, reference: 225, melts: 4, relaxes: 0.11, welds: 0.00357, holds: 0.6, drools: 0.06, degrades: 245, shrinks: 0.75, stiffness: 0.04, heat: 2200, thirst: 4, shine: 0.8, runs: 0.9 },
+  pa: { glass: 60, softens: 110, activation: 60, reference: 258, melts: 10, relaxes: 0.05, welds: 0.1125, holds: 0.74, drools: 0.05, degrades: 290, shrinks: 1.2, stiffness: 2.4, heat: 2400, thirst: 5, shine: 1, runs: 0.35 },
+  pc: { glass: 145, softens: 145, activation: 105, reference: 285, melts: 9, relaxes: 0.06, welds: 0.023, holds: 0.6, drools: 0.03, degrades: 320, shrinks: 0.6, stiffness: 2.4, heat: 1900, thirst: 3, shine: 1, runs: 0.6 },
+  pp: { glass: 95, softens: 105, activation: 45, reference: 232, melts: 9, relaxes: 0.06, welds: 0.11, holds: 0.7, drools: 0.05, degrades: 270, shrinks: 1.7, stiffness: 1.3, heat: 2000, thirst: 1.2, shine: 1, runs: 0.6 },
 } // prettier-ignore
 
 /** PLA whose finish is its gloss: less of it is seen at once. */

@@ -30,6 +30,8 @@ export interface DiagnosisReasons {
   /** The file was not printed as the recipe has it. */
   'print-recipe': { departs: readonly Departure[] }
   'nothing-left-but': { look: LookId }
+  /** A step of its setting was made and changed nothing. */
+  'step-failed': { look: LookId }
   'nothing-left': { suspect: SuspectId }
   /** What cuts a mend away. */
   'not-in-force': { setting: SettingKey; hangsOn: SettingKey | null }

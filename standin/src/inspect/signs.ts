@@ -1,8 +1,9 @@
 import { normalStream, randomStream } from '@verimend/core/statistics'
 import { polymerOf } from '../polymer'
-import type { PrintedPart } from '../part'
+import { isLowest, type PrintedPart, type SizeOfPart } from '../part'
 import type { World } from '../world'
 import { lookAt, type Region, type Seen } from './look'
+import { packingOf } from './packing'
 
 /** Everything there is of a part. */
 export const WHOLE: Region = { x0: -1e4, x1: 1e4, y0: -1e4, y1: 1e4, z0: -1, z1: 1e4 }
@@ -20,6 +21,8 @@ interface Overall {
   part: PrintedPart
   world: World
   seen: Seen
+  /** Plastic against the room for it. */
+  packed: number
   /** Lines that lie on lines, and what came out at slow and fast ones. */
   slow: number
   fast: number
@@ -40,7 +43,7 @@ interface Overall {
 
 /** How an appearance follows from what a print became. Thresholds are what an eye or a thumb notices, from memory. */
 const RULES = {
-  'strings-thin': (o: Overall) => between(Math.log10(o.seen.threads + 1e-6), -1.5, -0.7),
+  'strings-thin': (o: Overall) => between(Math.log10(o.seen.threads + 1e-6), -1.35, -0.6),
   'strings-thick': (o: Overall) =>
     between(
       o.part.strings.filter((s) => s.volume > 0.09).length / Math.max(1, o.part.layers.length),
@@ -80,13 +83,14 @@ const RULES = {
   'not-square': (o: Overall) => between(Math.abs(o.world.frame.skew), 0.12, 0.35),
   'round-not-round': (o: Overall) => between(o.world.frame.loose, 0.06, 0.18),
   'height-wrong': (o: Overall) => between(Math.abs(o.error.z), 0.12, 0.35),
-  'gaps-between-walls': (o: Overall) => between(0.965 - o.seen.fed, 0, 0.05),
-  'gaps-in-solid-fill': (o: Overall) => between(0.96 - o.seen.fed, 0, 0.05),
-  'top-rough-overfull': (o: Overall) => between(o.seen.fed - 1.02, 0, 0.045),
-  'weak-layers': (o: Overall) => between(0.64 - (o.seen.bond ?? 1), 0, 0.09),
+  'gaps-between-walls': (o: Overall) => between(0.965 - o.packed, 0, 0.05),
+  'gaps-in-solid-fill': (o: Overall) => between(0.96 - o.packed, 0, 0.05),
+  'top-rough-overfull': (o: Overall) => between(o.packed - 1.02, 0, 0.045),
+  'weak-layers': (o: Overall) =>
+    between(polymerOf(o.world.family).holds - 0.03 - (o.seen.bond ?? 1), 0, 0.08),
   'missing-layers': (o: Overall) => between(o.missing, 0.004, 0.03),
   'thinner-at-speed': (o: Overall) =>
-    between(o.slow - o.fast, 0.03, 0.1) * between(0.99 - o.seen.fed, 0, 0.025),
+    between(o.slow - o.fast, 0.04, 0.11) * between(0.985 - o.packed, 0, 0.025),
   'extruder-clicks': (o: Overall) => between(o.part.slips, 2, 15),
   'filament-ground': (o: Overall) => between(o.part.slips, 25, 120),
   'flow-stops-midprint': (o: Overall) => between(0.75 - o.late, 0, 0.3),
@@ -105,11 +109,13 @@ const RULES = {
 export type Appearance = keyof typeof RULES
 export const APPEARANCES = Object.keys(RULES) as Appearance[]
 
+/** mm of its uppermost layer. */
+const layerOf = ({ layers }: PrintedPart) => (layers.at(-1)?.z ?? 0) - (layers.at(-2)?.z ?? 0)
 const worst = (o: Overall) => (Math.abs(o.error.x) > Math.abs(o.error.y) ? o.error.x : o.error.y)
 const longest = (o: Overall) => Math.max(o.part.drawn.x, o.part.drawn.y)
 
-function overall(part: PrintedPart, world: World): Overall {
-  const { count, x0, y0, x1, y1, z, h, fed, layers } = part
+function overall(part: PrintedPart, world: World, meant: SizeOfPart): Overall {
+  const { count, x0, y0, x1, y1, fed, layers } = part
   let [slow, slowWay, fast, fastWay, early, earlyWay, late, lateWay] = [0, 0, 0, 0, 0, 0, 0, 0]
   let settled = 0
   const thick: number[] = []
@@ -117,7 +123,7 @@ function overall(part: PrintedPart, world: World): Overall {
   thick.sort((a, b) => a - b)
   const [lowRate, highRate] = [thick[Math.floor(count * 0.3)] ?? 0, thick[Math.floor(count * 0.85)] ?? 0]
   for (let i = 0; i < count; i++) {
-    if (z[i] <= h[i] + 0.06) continue
+    if (isLowest(part, i)) continue
     const d = Math.hypot(x1[i] - x0[i], y1[i] - y0[i])
     if (i < count / 4) {
       early += d * fed[i]
@@ -148,10 +154,13 @@ function overall(part: PrintedPart, world: World): Overall {
     list.length ? Math.abs(list.reduce((s, b) => s + b.volume, 0)) / list.length : 0
   const share = (sum: number, way: number) => (way ? sum / way : 1)
   const dx = upper.map((l) => l.dx)
+  const seen = lookAt(part, world, WHOLE)
+  const whole = part.brokeOff === null ? meant : part.drawn
   return {
     part,
     world,
-    seen: lookAt(part, world, WHOLE),
+    seen,
+    packed: packingOf(part) ?? seen.fed,
     slow: share(slow, slowWay),
     fast: share(fast, fastWay),
     widths: Math.sqrt(upper.reduce((s, l) => s + (l.width - mean) ** 2, 0) / Math.max(1, upper.length)),
@@ -167,16 +176,24 @@ function overall(part: PrintedPart, world: World): Overall {
     dents: { size: size(dents), count: dents.length / Math.max(1, layers.length) },
     lifted: Math.max(0, ...part.lifted.map((l) => l.by)),
     error: {
-      x: part.came.x - part.drawn.x,
-      y: part.came.y - part.drawn.y,
-      z: part.came.z - part.drawn.z,
+      x: part.came.x - whole.x,
+      y: part.came.y - whole.y,
+      // its layers are whole ones
+      z: part.came.z - (Math.abs(whole.z - part.drawn.z) < layerOf(part) ? part.drawn.z : whole.z),
     },
   }
 }
 
-/** How clearly each appearance is there, 0 to 1, before anybody looks. */
-export function appearancesOf(part: PrintedPart, world: World): Record<Appearance, number> {
-  const o = overall(part, world)
+/**
+ * How clearly each appearance is there, 0 to 1, before anybody looks.
+ * @param meant mm that it should measure over all: its moves may make up for what is to come
+ */
+export function appearancesOf(
+  part: PrintedPart,
+  world: World,
+  meant: SizeOfPart = part.drawn,
+): Record<Appearance, number> {
+  const o = overall(part, world, meant)
   return Object.fromEntries(APPEARANCES.map((a) => [a, RULES[a](o)])) as Record<Appearance, number>
 }
 

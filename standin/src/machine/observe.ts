@@ -33,11 +33,12 @@ export const OBSERVATIONS = {
   }),
   'listen-nozzle': (w) =>
     said(w.roll.moisture > 0.35 ? 'It crackles, and a wisp of steam comes out.' : 'It is quiet.'),
+  // tried where the part stands, in the middle
   'paper-gauge': (w) =>
     said(
-      w.bed.gap > 0.05
+      w.bed.gap - w.bed.bow > 0.05
         ? 'The paper slides freely under the nozzle.'
-        : w.bed.gap < -0.05
+        : w.bed.gap - w.bed.bow < -0.05
           ? 'The paper is held fast.'
           : 'The paper just drags.',
     ),

@@ -298,11 +298,13 @@ export function worldWith(
   seed: number,
   hidden: readonly PropertyId[],
 ): World {
+  return broken(drawnWorld(machine, family, seed), machine, seed, hidden)
+}
+
+/** A world with some properties broken, each as far as the seed says. */
+export function broken(world: World, machine: Machine, seed: number, hidden: readonly PropertyId[]): World {
   const random = randomStream(seed ^ 0x5eed)
-  return hidden.reduce(
-    (w, id) => propertyOf(id).hide(w, random(), machine),
-    drawnWorld(machine, family, seed),
-  )
+  return hidden.reduce((w, id) => propertyOf(id).hide(w, random(), machine), world)
 }
 
 /** So many properties to break, drawn by a seed. */

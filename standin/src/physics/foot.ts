@@ -3,15 +3,19 @@ import type { Machine } from '@verimend/core/machine'
 import type { FootOfPart, PrintedPart } from '../part'
 import type { Polymer } from '../polymer'
 import type { World } from '../world'
+import { roomOf } from './room'
 import { lift } from './warp'
 
 interface Laid {
-  x: number
-  y: number
+  /** Where it was meant to lie. */
+  ax: number
+  ay: number
+  bx: number
+  by: number
   way: number
   width: number
-  /** mm as the file has it. */
-  nominal: number
+  /** mm as the file feeds it. */
+  fed: number
   /** mm between nozzle and bed here, and as it should be. */
   gap: number
   h: number
@@ -38,6 +42,7 @@ export class Foot {
   private over = 0
   private bed = 20
   private readonly places: Place[] = []
+  private readonly laid: Laid[] = []
 
   constructor(
     private readonly world: World,
@@ -55,7 +60,27 @@ export class Foot {
     return Math.max(0.03, h + gap + tilt[0] * u + tilt[1] * v - middle)
   }
 
-  add({ x, y, way, width, nominal, gap, h, speed, fan, bed }: Laid): void {
+  add(laid: Laid): void {
+    this.laid.push(laid)
+    this.bed = laid.bed
+    this.places.push({ x: (laid.ax + laid.bx) / 2, y: (laid.ay + laid.by) / 2 })
+  }
+
+  /** Weighs what was laid against the room it was to fill. */
+  private weigh(): void {
+    const column = (key: 'ax' | 'ay' | 'bx' | 'by') => Float64Array.from(this.laid, (l) => l[key])
+    const room = roomOf(
+      { x0: column('ax'), y0: column('ay'), x1: column('bx'), y1: column('by') },
+      0,
+      this.laid.length,
+    )
+    this.laid.forEach((l, i) =>
+      this.touch(l, Number.isNaN(room[i]) ? l.fed : room[i] + l.h * (1 - Math.PI / 4)),
+    )
+  }
+
+  /** @param nominal mm that it was to be wide */
+  private touch({ way, width, gap, h, speed, fan, bed }: Laid, nominal: number): void {
     const { world, polymer } = this
     // the rounded sides of a bead do not touch
     const touches = Math.max(0, Math.min(1, (width - 0.86 * gap) / Math.max(0.05, nominal - 0.86 * h)))
@@ -71,11 +96,10 @@ export class Foot {
     if (width < nominal * (1 - GAPES)) this.open += own
     if (width > nominal * (1 + PLOUGHS)) this.ridged += own
     this.over += own * Math.max(0, width / nominal - 1)
-    this.bed = bed
-    this.places.push({ x, y })
   }
 
   result(height: number): Pick<PrintedPart, 'foot' | 'lifted'> {
+    this.weigh()
     const { area } = this
     const mean = area ? this.held / area : 0
     const foot: FootOfPart = {

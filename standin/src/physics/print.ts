@@ -162,6 +162,7 @@ class Print {
       corners: this.corners,
       heaps: this.heaps,
       layers: this.layers,
+      lowest: this.layers.reduce((least, l) => Math.min(least, l.z), Infinity),
       ...this.foot.result(this.layerZ),
       drawn: this.drawn.size(this.layerZ, 1),
       came: this.came.size(
@@ -370,7 +371,7 @@ class Print {
       my,
     })
     if (lowest)
-      this.foot.add({ x: mx, y: my, way, width, nominal, gap: real, h, speed, fan, bed: s.bed ?? 20 })
+      this.foot.add({ ax, ay, bx, by, way, width, fed: nominal, gap: real, h, speed, fan, bed: s.bed ?? 20 })
     if (fresh) {
       const more = volume - asked
       if (Math.abs(more) > 0.004) this.blobs.push({ x: x0, y: y0, z, volume: more })

@@ -1,5 +1,5 @@
 import { randomStream } from '@verimend/core/statistics'
-import type { PrintedPart } from '../part'
+import { isLowest, type PrintedPart } from '../part'
 import type { World } from '../world'
 import { lookAt } from '../inspect/look'
 import { WHOLE } from '../inspect/signs'
@@ -72,7 +72,7 @@ class Rendering {
 
   private shown(i: number): boolean {
     const { x0, y0, x1, y1, z, h } = this.part
-    if (this.view === 'first' && z[i] > h[i] + 0.06) return false
+    if (this.view === 'first' && !isLowest(this.part, i)) return false
     const { block } = this.options
     if (!block) return true
     const [x, y, m] = [(x0[i] + x1[i]) / 2, (y0[i] + y1[i]) / 2, z[i] - h[i] / 2]
@@ -257,7 +257,9 @@ class Rendering {
         continue
       const long = Math.max(1, Math.hypot(s.x1 - s.x0, s.y1 - s.y0))
       const thick = Math.sqrt((s.volume / long) * (4 / Math.PI))
-      const share = Math.min(0.95, 0.25 + thick * 9)
+      // a hair that nobody would notice is not seen in a picture either
+      const share = Math.max(0, Math.min(0.95, (thick - 0.012) * 16))
+      if (!share) continue
       const half = Math.max(0, (thick / 2) * perMm - 0.5)
       const hangs = Math.min(1.2, 0.02 * long + 0.4 * this.noise())
       const [u0, u1] = [s.x0, s.x1]

@@ -4,6 +4,11 @@ import { createStandin } from './app'
 import { Store } from './store'
 import { Work } from './work'
 
+/** Words to whoever started it, if that is still there. */
+const tell = (message: object) => process.connected && process.send?.(message, () => undefined)
+// a full disk, or nobody who listens, makes its words fail and nothing else
+for (const words of [process.stdout, process.stderr]) words.on('error', () => undefined)
+
 const env = z
   .object({
     VERIMEND_STANDIN_PORT: z.coerce.number().int().min(0).max(65535).default(0),
@@ -13,7 +18,7 @@ const env = z
   .safeParse(process.env)
 if (!env.success) {
   const said = `The simulated machines' settings are wrong: ${env.error.issues.map((i) => `${i.path.join('.')}: ${i.message}`).join('; ')}`
-  process.send?.({ failed: said })
+  tell({ failed: said })
   console.error(said)
   process.exit(1)
 }
@@ -22,13 +27,13 @@ const work = new Work(new URL('./worker.mjs', import.meta.url))
 const { app, machines } = createStandin(new Store(VERIMEND_STANDIN_DATA), work, VERIMEND_STANDIN_TOKEN)
 const server = createServer(app)
 server.on('error', (error) => {
-  process.send?.({ failed: error.message })
+  tell({ failed: error.message })
   console.error(error.message)
   process.exit(1)
 })
 server.listen(VERIMEND_STANDIN_PORT, '127.0.0.1', () => {
   const { port } = server.address() as { port: number }
-  process.send?.({ listening: port })
+  tell({ listening: port })
 })
 const end = () => {
   machines.close()

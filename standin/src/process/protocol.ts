@@ -88,7 +88,9 @@ export const measureQuery = looker.extend({
     .max(60),
   step: z.number().min(0.0001).max(1).default(0.01),
 })
-export const reportQuery = looker
+const length = z.number().min(0.1).max(10_000)
+/** `meant`: mm that it should measure over all; what its moves say when left out. */
+export const reportQuery = looker.extend({ meant: z.object({ x: length, y: length, z: length }).optional() })
 export const pictureQuery = z.object({
   view: z.enum(VIEWS),
   size: z.coerce.number().int().min(120).max(1600).default(900),

@@ -8,7 +8,7 @@ import { gradeOf, type Aspect } from '../inspect/grade'
 import type { Region } from '../inspect/look'
 import { appearancesOf, gradedBy, reportOf, STEADY_PERSON, USUAL_PERSON } from '../inspect/signs'
 import { faultOfFile } from '../machine/check'
-import type { PrintedPart } from '../part'
+import type { PrintedPart, SizeOfPart } from '../part'
 import { printProgram } from '../physics/print'
 import { png } from '../picture/png'
 import { render, type View } from '../picture/render'
@@ -155,9 +155,9 @@ export function measure(made: Made, q: MeasurePlaces): Record<string, number[]> 
 }
 
 /** What a person says of the whole, with what there is to weigh and to time. */
-export function report(made: Made, q: Looker) {
+export function report(made: Made, q: Looker & { meant?: SizeOfPart }) {
   const part = partOf(made)
-  const strengths = appearancesOf(part, made.world)
+  const strengths = appearancesOf(part, made.world, q.meant)
   return {
     appearances: reportOf(strengths, personOf(q)),
     grams: Number(part.grams.toFixed(2)),

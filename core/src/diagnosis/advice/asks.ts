@@ -64,9 +64,13 @@ export function looksFor(
   return asks
 }
 
-/** Checks and trials that are about any of the causes. */
+/**
+ * Checks and trials that are about any of the causes.
+ * @param known all that are weighed: who makes a check sees all that it shows, whatever it was made for
+ */
 export function checksFor(
   causes: readonly Weighed[],
+  known: readonly Weighed[],
   barred: ReadonlySet<string>,
   done: readonly LookId[],
   w: CostWeights,
@@ -76,8 +80,11 @@ export function checksFor(
     const check = isCheckId(look)
     const id = `${check ? 'check' : 'trial'}:${look}`
     if (barred.has(id) || done.includes(look)) continue
-    const about = causes.filter((c) => suspectOf(c.id).by.includes(look)).map((c) => c.id)
-    if (!about.length) continue
+    const told = (list: readonly Weighed[]) =>
+      list.filter((c) => suspectOf(c.id).by.includes(look)).map((c) => c.id)
+    const meant = told(causes)
+    if (!meant.length) continue
+    const about = check ? told(known) : meant
     const { minutes, grams } = checkOrTrial(look)
     const hands = check ? handsOnMinutes(look) : TRIAL_HANDS_ON
     const common = { id, minutes: hands, machineMinutes: check ? 0 : minutes, grams, about, ...NOTHING_YET }

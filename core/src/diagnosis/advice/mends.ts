@@ -1,4 +1,4 @@
-import { isCheckId, type LookId } from '../../knowledge/checks'
+import { checkOrTrial, isCheckId, type LookId } from '../../knowledge/checks'
 import { factOf, type Facts } from '../../knowledge/facts'
 import type { ProcedureId } from '../../knowledge/procedures'
 import { SIGN_IDS, type SignId } from '../../knowledge/signs'
@@ -13,19 +13,12 @@ import type { RecipeValues } from '../../recipe/derive'
 import type { SettingKey, SettingValue } from '../../recipe/settings'
 import type { PathReading } from '../../toolpath/reading'
 import { fires, type Balance, type SignStates } from '../inference/balance'
-import { because, type AttemptOutcome, type Departure } from '../reasons'
-import { makeTarget, movesTo, type Target } from './target'
+import { because, type Departure } from '../reasons'
 import { signsAgainst } from './sideEffects'
+import { makeTarget, movesTo, type Target } from './target'
+import { directionOf, leftOf, stepFailed, type Change, type TriedMend } from './tried'
 
-/** What a step changes: one setting, or something done by hand. */
-export type Change =
-  | { kind: 'setting'; key: SettingKey; from: SettingValue; to: SettingValue }
-  | {
-      kind: 'handling'
-      procedure: ProcedureId
-      /** What a path file made anew brings back to the recipe’s values. */
-      departs?: readonly Departure[]
-    }
+export type { Change, TriedMend }
 
 /** One thing that can be done next. */
 export type Proposal = {
@@ -66,9 +59,6 @@ export interface Cure {
   to: SettingValue
   signs: SignId[]
 }
-/** A mend that was tried before, and what came of it. */
-export type TriedMend = { suspect: SuspectId; outcome: AttemptOutcome } & Change
-
 export interface AdviceInput {
   balance: Balance
   facts: Facts
@@ -100,10 +90,8 @@ const UNLIKELY = 0.1
 export const WORKS = { handling: 0.85, setting: 0.7 }
 /** A suspect's later mends are second choices: they work where the first does not. From memory. */
 const SECOND_CHOICE = 0.5
-/** What is left of the chance of a mend that was tried, by what came of it. From memory. */
-const TRIED = { gone: 0, better: 0.7, same: 0.5, worse: 0.1 }
-/** Of a mend by hand that was done with care: little is left whatever came of it. From memory. */
-const DONE_BY_HAND = 0.4
+/** Of making a file anew that was made from the recipe. From memory. */
+const FROM_RECIPE = 0.1
 /** Under this share nothing of a tried mend is offered again. */
 const LEAST_LEFT = 0.05
 
@@ -122,6 +110,8 @@ export interface Mends {
 export function proposeMends(input: AdviceInput): Mends {
   const printed = asPrinted(input.recipe, input.reading)
   const target = makeTarget(input, printed.values)
+  // a file that has the recipe's values is made no other by making it anew
+  const asRecipe = !!input.reading && !printed.departs.length
   const proposals: Proposal[] = []
   const blocked: BlockedMend[] = []
   const least = Math.min(LEAST_PROBABILITY, 0.1 * (input.balance.suspects.at(0)?.probability ?? 0))
@@ -129,10 +119,18 @@ export function proposeMends(input: AdviceInput): Mends {
     if (probability < least || probability <= 0) continue
     const { mends, watch } = suspectOf(suspect)
     const own: Proposal[] = []
-    const add = (place: string, change: Change, minutes: number, why: Reason, cautions: Reason[] = []) => {
-      const share = leftOf(input.tried ?? [], suspect, change)
-      if (share < LEAST_LEFT) return
-      const works = WORKS[change.kind] * share * SECOND_CHOICE ** own.length
+    const add = (
+      place: string,
+      change: Change,
+      minutes: number,
+      why: Reason,
+      cautions: Reason[] = [],
+      later = SECOND_CHOICE ** own.length,
+    ) => {
+      const left = leftOf(input.tried ?? [], suspect, change)
+      if (left < LEAST_LEFT) return
+      const share = isMadeAnew(change) && asRecipe ? left * FROM_RECIPE : left
+      const works = WORKS[change.kind] * share * later
       own.push({
         id: `${suspect}/${place}`,
         suspect,
@@ -188,14 +186,26 @@ export function proposeMends(input: AdviceInput): Mends {
         )
       }
     })
+    const open = suspectOf(suspect).by.filter((look) => !(input.done ?? []).includes(look))
+    const trial = open.find((look) => !isCheckId(look))
     if (!own.length) {
-      const open = suspectOf(suspect).by.filter((look) => !(input.done ?? []).includes(look))
-      const trial = open.find((look) => !isCheckId(look)) ?? open.at(0)
+      const look = trial ?? open.at(0)
       add(
         TRIAL_PLACE,
-        trial ? { kind: 'handling', procedure: 'find-by-trial' } : MAKE_ANEW,
+        look ? { kind: 'handling', procedure: 'find-by-trial' } : MAKE_ANEW,
         10,
-        trial ? because('nothing-left-but', { look: trial }) : because('nothing-left', { suspect }),
+        look ? because('nothing-left-but', { look }) : because('nothing-left', { suspect }),
+      )
+    } else if (trial && stepFailed(input.tried ?? [], suspect)) {
+      // one step did not do: a trial finds the value itself, instead of another guess and another print
+      const { minutes } = checkOrTrial(trial)
+      add(
+        TRIAL_PLACE,
+        { kind: 'handling', procedure: 'find-by-trial' },
+        10 + MACHINE_WEIGHT * minutes,
+        because('step-failed', { look: trial }),
+        [],
+        1,
       )
     }
     proposals.push(...own)
@@ -226,6 +236,7 @@ function recipeFirst(sorted: readonly Proposal[]): Proposal[] {
   return out
 }
 
+const isMadeAnew = (change: Change) => change.kind === 'handling' && change.procedure === 'prepare-paths'
 const MAKE_ANEW = { kind: 'handling', procedure: 'prepare-paths' } as const
 /** Places of mends that are in no table. */
 const FILE_PLACE = 'file'
@@ -262,27 +273,9 @@ const showsInFile = (suspect: SuspectId, key: SettingKey, facts: Facts) =>
     return fact?.from === 'path' && rule.decibans > 0 && of === key && fires(rule, fact.value)
   })
 
-/** What is left of a mend's chance after it was tried. */
-function leftOf(tried: readonly TriedMend[], suspect: SuspectId, change: Change): number {
-  let share = 1
-  for (const t of tried) {
-    if (t.suspect !== suspect) continue
-    if (t.kind === 'handling') {
-      if (change.kind === 'handling' && change.procedure === t.procedure) share *= DONE_BY_HAND
-    } else if (change.kind === 'setting' && change.key === t.key && sameDirection(change, t))
-      share *= TRIED[t.outcome]
-  }
-  return share
-}
-type SettingChange = Extract<Change, { kind: 'setting' }>
-const directionOf = ({ from, to }: Pick<SettingChange, 'from' | 'to'>) =>
-  typeof from === 'number' && typeof to === 'number' ? Math.sign(to - from) : 0
-const sameDirection = (a: SettingChange, b: SettingChange) =>
-  directionOf(a) === directionOf(b) && (directionOf(a) !== 0 || a.to === b.to)
-
 /** The trial that a value is to be found by: two trials are two changes, whatever the procedure is called. */
 const trialOf = ({ why }: Proposal): string =>
-  why.code === 'nothing-left-but' ? `:${String(why.values.look)}` : ''
+  why.code === 'nothing-left-but' || why.code === 'step-failed' ? `:${String(why.values.look)}` : ''
 
 /** One and the same change for several suspects is one proposal. */
 function merged(proposals: readonly Proposal[]): Proposal[] {

@@ -104,7 +104,7 @@ export function planNext(input: PlanInput): Advice {
   }))
   const asks = [
     ...looksFor(causes, input.signs, barred, w),
-    ...checksFor(causes, barred, input.done ?? [], w),
+    ...checksFor(causes, balance.suspects, barred, input.done ?? [], w),
   ]
   const trouble: Trouble = {
     chances,

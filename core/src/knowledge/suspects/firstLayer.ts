@@ -24,8 +24,8 @@ export const FIRST_LAYER = group('first-layer', {
     tell: 'Lines of a first-layer patch are round and stand apart.',
     by: ['paper-gauge', 'first-layer-sheet'],
     mends: [
-      step('zOffset', -0.03, 'Pressed lines hold and touch.'),
       hand('nozzle-gap', 8, 'Find the gap hot, on the machine.'),
+      step('zOffset', -0.03, 'Pressed lines hold and touch.'),
     ],
     watch: ['first-layer-ridges'],
   },
@@ -46,8 +46,8 @@ export const FIRST_LAYER = group('first-layer', {
     tell: 'Lines are see-through or scraped.',
     by: ['paper-gauge', 'first-layer-sheet'],
     mends: [
-      step('zOffset', 0.03, 'A little more room lets lines lie flat.'),
       hand('nozzle-gap', 8, 'Find the gap hot, on the machine.'),
+      step('zOffset', 0.03, 'A little more room lets lines lie flat.'),
       trim,
     ],
     watch: ['first-layer-gaps'],
@@ -76,7 +76,13 @@ export const FIRST_LAYER = group('first-layer', {
     name: 'Bed not flat',
     what: 'The bed is bowed or dented.',
     prior: 'O',
-    signs: { 'first-layer-uneven': 'S', 'first-layer-not-sticking': 'M', 'corners-lift': 'W' },
+    signs: {
+      'first-layer-uneven': 'S',
+      'first-layer-not-sticking': 'M',
+      'first-layer-gaps': 'M',
+      'first-layer-ridges': 'M',
+      'corners-lift': 'W',
+    },
     context: [
       above('residualShare', 50, 8, 'What is left after levelling is {value} of the first layer.'),
       below('residualShare', 25, -7, 'What is left after levelling is only {value} of the first layer.'),
@@ -84,10 +90,10 @@ export const FIRST_LAYER = group('first-layer', {
     tell: 'The bad place is in the middle or one patch.',
     by: ['probe-grid'],
     mends: [
+      hand('map-bed', 10, 'A machine that knows its bed’s shape follows it.'),
       step('firstHeight', 0.04, 'A thicker first layer buries the unevenness.', {
         notAbove: 'firstHeightMost',
       }),
-      hand('map-bed', 10, 'A machine that knows its bed’s shape follows it.'),
       { ...set('raft', true, 'A raft buries what is uneven.'), notWhen: 'softFilament' },
     ],
     watch: ['base-flare', 'hard-to-remove'],

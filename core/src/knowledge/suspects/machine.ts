@@ -78,7 +78,7 @@ export const MACHINE = group('machine', {
     tell: 'Push the head by hand with the power off: is there play? Look for a curled edge that was struck.',
     by: ['shake-axes'],
     mends: [
-      share('travelAcceleration', 0.7, 'Gentler travels ask less of motor and belt.'),
+      share('travelAcceleration', 0.5, 'Gentler travels ask less of motor and belt.'),
       hand('secure-axes', 15, 'Grub screws and belt must not slip.'),
       set('zLift', 0.3, 'A lifted nozzle passes over edges instead of striking them.', LEAST),
     ],

@@ -1,0 +1,117 @@
+import { writePractice } from '@verimend/core/casework'
+import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
+import { readGcode } from '@verimend/core/gcode'
+import type { SignId } from '@verimend/core/knowledge'
+import { PRACTICE_SIZE } from '@verimend/core/planner'
+import { deriveRecipe } from '@verimend/core/recipe'
+import {
+  appearancesOf,
+  printProgram,
+  propertyOf,
+  soundWorld,
+  type Appearance,
+  type PropertyId,
+  type World,
+} from '../src'
+import { render, type Picture, type View } from '../src/picture/render'
+
+/** What is broken, and how far, for a sign to show; from where it is seen, and which share of the piece. */
+interface Shown {
+  property: PropertyId
+  /** Which way, where there are two. */
+  amount?: number
+  view: View
+  roll?: 'fern' | 'slate'
+  /** mm round the middle of the left block, across and up; all of the piece when left out. */
+  near?: { across: [number, number]; up: [number, number] }
+}
+/** The left block's face, and its shoulder. */
+const FACE = { across: [-14, 14], up: [0, 17] } as const satisfies Shown['near']
+
+/** The block from above. */
+const ABOVE = { across: [-14, 14], up: [-12, 12] } as const satisfies Shown['near']
+
+/** Signs that the practice piece can show so that an eye tells them. */
+export const SHOWN: Partial<Record<SignId & Appearance, Shown>> = {
+  'first-layer-gaps': { property: 'gap', amount: 0.5001, view: 'first', near: ABOVE },
+  'first-layer-ridges': { property: 'gap', amount: 0.5, view: 'first', near: ABOVE },
+  'first-layer-uneven': { property: 'tilt', view: 'first' },
+  'waves-regular-height': { property: 'gear', view: 'side', near: FACE },
+  ghosting: { property: 'loose', view: 'side', near: FACE },
+}
+
+/** How clear a sign is in each of the three pictures: not there, slight, clear. As a person grades it. */
+const LEVELS = [
+  [0, 0.35],
+  [0.38, 0.68],
+  [0.72, 1],
+] as const
+
+/** What lies between two worlds, number by number. */
+function between<T>(a: T, b: T, t: number): T {
+  if (typeof a === 'number' && typeof b === 'number')
+    return (Number.isFinite(a) && Number.isFinite(b) ? a + (b - a) * t : t > 0 ? b : a) as T
+  if (Array.isArray(a) && Array.isArray(b)) return a.map((v, i) => between(v, b[i], t)) as T
+  if (a && b && typeof a === 'object')
+    return Object.fromEntries(
+      Object.entries(a).map(([k, v]) => [k, between(v, (b as Record<string, unknown>)[k], t)]),
+    ) as T
+  return a
+}
+
+/**
+ * A sign in three pictures of one print, each worse than the one before; the physics decides what is slight and what is clear. What it
+ * never shows is null.
+ */
+export function picturesOf(sign: SignId & Appearance, size: number): (Picture | null)[] {
+  const { property, amount = 0.5, view, roll = 'fern', near } = SHOWN[sign]!
+  const machine = DEMO_MACHINES.shed
+  const filament = demoFilaments('2026-01-01')[roll]
+  const gcode = writePractice(machine, deriveRecipe({ machine, filament }))
+  const program = readGcode(Buffer.from(gcode), { filamentDiameter: 1.75 })
+  const sound = soundWorld(machine, filament.family)
+  const broken = propertyOf(property).hide(sound, amount, machine)
+  const print = (world: World) => printProgram(program, machine, world)
+  const clearIn = (world: World) => appearancesOf(print(world), world, PRACTICE_SIZE)[sign]
+  const worldAt = ([least, most]: readonly [number, number]): World | null => {
+    if (least === 0) return sound
+    let [low, high] = [0, 1.6]
+    for (let k = 0; k < 9; k++) {
+      const mid = (low + high) / 2
+      const world = between(sound, broken, mid)
+      const now = clearIn(world)
+      if (now >= least && now <= most) return world
+      if (now < least) low = mid
+      else high = mid
+    }
+    return null
+  }
+  return LEVELS.map((level, i) => {
+    const world = i === 2 && clearIn(broken) >= level[0] ? broken : worldAt(level)
+    if (!world) return null
+    const part = print(world)
+    const { bed } = machine
+    const [x, y] = bed.shape === 'round' ? [0, 0] : [bed.width / 2, bed.depth / 2]
+    const block =
+      near && view === 'side'
+        ? {
+            x0: x - 31 + near.across[0],
+            x1: x - 31 + near.across[1],
+            y0: -1e4,
+            y1: 1e4,
+            z0: near.up[0],
+            z1: near.up[1],
+          }
+        : near
+          ? {
+              x0: x - 31 + near.across[0],
+              x1: x - 31 + near.across[1],
+              y0: y + near.up[0],
+              y1: y + near.up[1],
+              z0: -1,
+              z1: 1e4,
+            }
+          : undefined
+    return render(part, world, view, { size, block, colour: '#4f8a5b' })
+  })
+}
