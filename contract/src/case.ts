@@ -6,9 +6,10 @@ import {
   type NotedMend,
 } from '@verimend/core/casework'
 import type { LookResult } from '@verimend/core/diagnosis'
+import { FAMILIES_OF_FAULT } from '@verimend/core/knowledge'
 import { LAYER_QUANTITIES, type HeightRange, type QuantityId } from '@verimend/core/toolpath'
 import { z } from 'zod'
-import { idText, numberIn, oneOf, reason, revision, textUpTo, wholeIn } from './common'
+import { page, idText, numberIn, oneOf, reason, revision, textUpTo, wholeIn } from './common'
 import { lookId, placeId, procedureId, signId, signResult, signState, signStates, suspectId } from './ids'
 import { settingKey, settingValue } from './pair'
 import { casePhoto } from './photo'
@@ -180,6 +181,40 @@ export const caseSummary = z.object({
   createdAt: z.string(),
 })
 export type CaseSummary = z.infer<typeof caseSummary>
+/** Which cases are listed. */
+export const listCases = z.object({
+  status: z.enum(['open', 'closed']).optional(),
+  pairId: z.string().max(40).optional(),
+  family: oneOf(
+    FAMILIES_OF_FAULT.map((f) => f.id),
+    'There is no such kind of fault.',
+  ).optional(),
+  /** Words, or pieces of them, of the part's name. */
+  search: z.string().trim().max(100, { error: 'Search for at most 100 characters.' }).optional(),
+  /** Only cases that are about a kept part. */
+  withPart: z
+    .enum(['0', '1'])
+    .optional()
+    .transform((v) => v === '1'),
+  ...page(50),
+})
+export type ListCases = z.infer<typeof listCases>
+/** A page of cases, open ones first, and how many there are in all. */
+export const casePage = z.object({ cases: z.array(caseSummary), total: z.number() })
+export type CasePage = z.infer<typeof casePage>
+/** What closed cases cost, and what cured them. */
+export const caseStatistics = z.array(
+  z.object({
+    family: listCases.shape.family.unwrap(),
+    closed: z.number(),
+    /** Of each, in the mean. */
+    attempts: z.number(),
+    /** Of all together. */
+    grams: z.number(),
+    worked: z.array(z.object({ suspect: suspectId, count: z.number() })),
+  }),
+)
+export type CaseStatistics = z.infer<typeof caseStatistics>
 export const caseDetail = z.object({
   id: idText,
   rev: revision,

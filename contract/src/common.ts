@@ -51,6 +51,14 @@ export const wholeIn = (min: number, max: number, what: string, unit = '') => {
   const sentence = `${what} is a whole number from ${min} to ${max}${unit ? ' ' + unit : ''}.`
   return z.int({ error: sentence }).min(min, { error: sentence }).max(max, { error: sentence })
 }
+/** A whole number in an address. */
+const counted = (least: number, most: number, what: string) =>
+  z.coerce.number({ error: `${what} is a whole number.` }).pipe(wholeIn(least, most, what))
+/** Which piece of a long list: how many entries come before it, and how many it holds at most. */
+export const page = (usual: number) => ({
+  skip: counted(0, 1_000_000, 'What is skipped').default(0),
+  limit: counted(1, 200, 'The length of a page').default(usual),
+})
 /** Text without control characters; markup in it is only ever shown as text. */
 export const textUpTo = (most: number, what: string, least = 0) => {
   const sentence =
@@ -109,6 +117,8 @@ export const problemSchema = z.object({
   /** One sentence a person can act on. */
   detail: z.string(),
   fields: z.array(z.object({ path: z.string(), message: z.string() })).optional(),
+  /** s after which it is worth asking again. */
+  retryAfter: z.number().optional(),
   /** For conflicts: what stands now. */
   current: z.unknown().optional(),
 })

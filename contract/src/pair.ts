@@ -19,7 +19,7 @@ import {
 } from '@verimend/core/recipe'
 import { say } from '@verimend/core/words'
 import { z } from 'zod'
-import { idText, oneOf, reason, textUpTo, wholeIn } from './common'
+import { page, idText, oneOf, reason, textUpTo, wholeIn } from './common'
 import { filamentRecord } from './filament'
 import { machineRecord } from './machine'
 
@@ -179,6 +179,11 @@ export const pairReadiness = z.object({
   next: readinessStep.nullable(),
 })
 export type PairReadiness = z.infer<typeof pairReadiness>
+/** Of which pairs it is asked how ready they are. */
+export const listReadiness = z.object({ pairId: z.string().max(40).optional(), ...page(20) })
+/** A page of pairs, the one changed last first, and how many there are in all. */
+export const readinessPage = z.object({ pairs: z.array(pairReadiness), total: z.number() })
+export type ReadinessPage = z.infer<typeof readinessPage>
 export const restoreVersion = z.object({
   base: wholeIn(1, 1_000_000, 'The base version'),
   number: wholeIn(1, 1_000_000, 'The version'),

@@ -92,6 +92,9 @@ export const cellReading = z.object({
   note: textUpTo(400, 'The note'),
 }) satisfies z.ZodType<CellReading>
 
+/** A reading that is put in; one that comes late tells what stood there when it was noted. */
+export const putReading = cellReading.extend({ was: cellReading.nullable().optional() })
+
 export const trialSummary = z.object({
   id: idText,
   rev: revision,

@@ -374,3 +374,68 @@ test('every suspect can be told from its neighbours by something that is really 
   }
   expect(without).toEqual([])
 })
+
+describe('after a step that did not do', () => {
+  const signs: SignStates = { 'strings-thin': 'present' }
+  const step = (result: 'same' | 'gone') =>
+    bench({
+      signs: result === 'gone' ? { 'strings-thin': 'absent', 'strings-thick': 'present' } : signs,
+      attempts: [
+        {
+          number: 1,
+          mends: [
+            { suspect: 'retraction-too-short', kind: 'setting', key: 'retractLength', from: 4.1, to: 4.6 },
+          ],
+          signsBefore: signs,
+          results: { 'strings-thin': result },
+          newSigns: [],
+          fromVersion: 1,
+          toVersion: 2,
+        },
+      ],
+    })
+  const trials = (c: CaseOnBench) =>
+    diagnoseCase(c, context).proposals.filter(
+      (p) => p.suspect === 'retraction-too-short' && p.why.code === 'step-failed',
+    )
+  test('the trial that finds the value is a mend of its own; before it, and after one that helped, it is none', () => {
+    expect(trials(bench({ signs }))).toEqual([])
+    expect(trials(step('gone'))).toEqual([])
+    const [trial] = trials(step('same'))
+    expect(say(trial.why)).toMatch(/^One step did not do\. .* finds the value itself\.$/)
+    // it is worth more than the same step once more
+    const d = diagnoseCase(step('same'), context)
+    const again = d.proposals.find((p) => p.suspect === trial.suspect && p.kind === 'setting')!
+    expect(trial.works[0]).toBeGreaterThan(again.works[0])
+  })
+})
+
+describe('a file that has the recipe’s values', () => {
+  const anew = (c: CaseOnBench) =>
+    diagnoseCase(c, context)
+      .proposals.filter((p) => p.kind === 'handling' && p.procedure === 'prepare-paths')
+      .map((p) => Math.max(...p.works))
+  test('is made no other by making it anew: that comes last, yet every suspect has something to do', () => {
+    const signs: SignStates = { 'strings-thin': 'present' }
+    const files = [{ id: 'file', afterAttempt: 0, reading }]
+    const without = anew(bench({ signs }))
+    const withFile = anew(bench({ signs, files }))
+    expect(Math.max(...without)).toBeGreaterThan(0.2)
+    expect(Math.max(0, ...withFile)).toBeLessThan(0.1)
+    const d = diagnoseCase(bench({ signs, files }), context)
+    const goneFor = new Set(d.proposals.flatMap((p) => [p.suspect, ...p.also]))
+    for (const s of d.balance.suspects.filter((s) => s.probability > 0.01)) expect(goneFor).toContain(s.id)
+  })
+})
+
+test('who makes a check is asked about all that it shows, the likeliest first', () => {
+  const d = diagnoseCase(bench({ signs: { 'first-layer-uneven': 'present' } }), context)
+  const checks = [d.plan.next, ...d.plan.others].flatMap((s) => (s?.kind === 'check' ? [s] : []))
+  expect(checks.length).toBeGreaterThan(0)
+  const rank = new Map(d.balance.suspects.map((s, i) => [s.id, i]))
+  for (const { check, about } of checks) {
+    const able = d.balance.suspects.filter((s) => suspectOf(s.id).by.includes(check)).map((s) => s.id)
+    expect(about).toEqual(able)
+    expect(about.map((s) => rank.get(s))).toEqual(about.map((s) => rank.get(s)).sort((a, b) => a! - b!))
+  }
+})

@@ -80,7 +80,7 @@ test('the report and its Markdown say the same; markup in names stays text', () 
   expect(report.sections[1].paragraphs).toEqual(['Nozzle too cold.'])
   const text = caseMarkdown(c)
   expect(text).toContain('# Peg \\| \\*two\\*')
-  expect(text).toContain('\\<b\\>since Monday')
+  expect(text).toContain('&lt;b>since Monday')
   expect(text).toMatch(/\| 1 \| Nozzle.*200.*210.*\| 1 → 2 \| .*gone.* “snaps clean” \|/)
   expect(text).toContain('Kept: version 2')
   // what was measured carries its table

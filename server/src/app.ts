@@ -7,8 +7,14 @@ import express from 'express'
 import { LoggerModule, Logger } from 'nestjs-pino'
 import { cleanupOpenApiDoc, createZodValidationPipe } from 'nestjs-zod'
 import type { ZodError } from 'zod'
+import { readFileSync } from 'node:fs'
+import { AccessModule } from './access/access.module'
+import { AccessService } from './access/access.service'
+import { BackupsModule } from './backup/backups.module'
+import { BackupsService } from './backup/backups.service'
 import { BlobsModule } from './blobs/blobs.module'
 import { CasesModule } from './cases/cases.module'
+import { SumsService } from './cases/sums.service'
 import { ComputeModule } from './compute/compute.module'
 import { CONFIG, type Config } from './config'
 import { Database, DatabaseModule } from './database/database.module'
@@ -17,7 +23,7 @@ import { DiagnosisModule } from './diagnosis/diagnosis.module'
 import { FilamentsModule } from './filaments/filaments.module'
 import { HealthModule } from './health/health.module'
 import { guard } from './http/guard'
-import { headers, serveWeb } from './http/web'
+import { headers, noStore, serveWeb } from './http/web'
 import { MachinesModule } from './machines/machines.module'
 import { PhotosModule } from './photos/photos.module'
 import { PairsModule } from './pairs/pairs.module'
@@ -25,6 +31,8 @@ import { RecipesModule } from './recipes/recipes.module'
 import { PartsModule } from './parts/parts.module'
 import { MeasurementsModule } from './measurements/measurements.module'
 import { PrintsModule } from './prints/prints.module'
+import { RemovedModule } from './removed/removed.module'
+import { RemovedService } from './removed/removed.service'
 import { TrialsModule } from './trials/trials.module'
 import { badInput } from './problem/problem'
 import { ProblemFilter } from './problem/problem.filter'
@@ -67,6 +75,7 @@ class AppModule {
           },
         }),
         DatabaseModule,
+        AccessModule,
         ComputeModule,
         MachinesModule,
         FilamentsModule,
@@ -81,6 +90,8 @@ class AppModule {
         PrintsModule,
         DiagnosisModule,
         HealthModule,
+        BackupsModule,
+        RemovedModule,
       ],
       providers: [
         { provide: APP_PIPE, useClass: ZodPipe },
@@ -92,26 +103,36 @@ class AppModule {
 
 /** Builds the application: tables up to date, demo in an empty database, guards, pages. Does not listen yet. */
 export async function createApp(config: Config): Promise<INestApplication> {
-  const app = await NestFactory.create(AppModule.of(config), { bodyParser: false, bufferLogs: true })
+  const app = await NestFactory.create(AppModule.of(config), {
+    bodyParser: false,
+    bufferLogs: true,
+    httpsOptions: config.tls && {
+      cert: readFileSync(config.tls.cert),
+      key: readFileSync(config.tls.key),
+    },
+  })
   app.useLogger(app.get(Logger))
   app.enableShutdownHooks()
   const server = app.getHttpAdapter().getInstance() as express.Express
   server.disable('x-powered-by')
   server.set('etag', false)
   app.use(headers())
-  const check = guard(config)
+  app.use(noStore)
+  const check = guard(config, app.get(AccessService))
   const filter = new ProblemFilter()
-  app.use((request: express.Request, response: express.Response, next: express.NextFunction) =>
-    check(request, response, (error?: unknown) =>
-      error
-        ? filter.catch(error, { switchToHttp: () => ({ getResponse: () => response }) } as never)
-        : next(),
-    ),
+  app.use(
+    (request: express.Request, response: express.Response, next: express.NextFunction) =>
+      void check(request, response, (error?: unknown) =>
+        error
+          ? filter.catch(error, { switchToHttp: () => ({ getResponse: () => response }) } as never)
+          : next(),
+      ),
   )
   app.use(compression())
   app.use(express.json({ limit: '8mb' }))
   const database = app.get(Database)
   await database.migrate()
+  await app.get(SumsService).fill()
   if (config.demo) await seedDemo(app)
   // made when it is first asked for: a start, above all one after a crash, need not wait for it
   const document = () =>
@@ -131,6 +152,10 @@ export async function createApp(config: Config): Promise<INestApplication> {
     customSiteTitle: 'Verimend API',
     jsonDocumentUrl: 'api/openapi.json',
   })
+  if (config.backups) {
+    app.get(BackupsService).begin()
+    app.get(RemovedService).begin()
+  }
   if (config.web) serveWeb(app, config.web)
   return app
 }

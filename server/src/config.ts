@@ -4,7 +4,10 @@ import { z } from 'zod'
 const schema = z.object({
   VERIMEND_HOST: z.string().default('127.0.0.1'),
   VERIMEND_PORT: z.coerce.number().int().min(0).max(65535).default(4310),
-  VERIMEND_PASSPHRASE: z.string().min(8).optional(),
+  VERIMEND_PASSPHRASE: z.string().min(8).max(200).optional(),
+  VERIMEND_NAMES: z.string().default(''),
+  VERIMEND_TLS_CERT: z.string().min(1).optional(),
+  VERIMEND_TLS_KEY: z.string().min(1).optional(),
   VERIMEND_DB_PORT: z.coerce.number().int(),
   VERIMEND_DB_USER: z.string().default('verimend'),
   VERIMEND_DB_PASSWORD: z.string(),
@@ -15,13 +18,19 @@ const schema = z.object({
   VERIMEND_STANDIN_URL: z.url().optional(),
   VERIMEND_STANDIN_TOKEN: z.string().min(16).optional(),
   VERIMEND_DEMO: z.enum(['0', '1']).default('0'),
+  VERIMEND_DAILY_BACKUPS: z.enum(['0', '1']).default('0'),
   VERIMEND_LOG: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('info'),
 })
 
 export interface Config {
   host: string
   port: number
+  /** Asked for by everybody when it is set, on this machine too. */
   passphrase?: string
+  /** Names and addresses it is reached by besides its own. */
+  names: string[]
+  /** Files of a certificate and its key, to be served over TLS. */
+  tls?: { cert: string; key: string }
   database: { port: number; user: string; password: string; name: string }
   /** Folder that kept files lie in. */
   files: string
@@ -32,6 +41,8 @@ export interface Config {
   /** Where the simulated machines answer, and their token; none when they are not there. */
   standin?: { url: string; token: string }
   demo: boolean
+  /** Whether a backup is made each day, unless somebody has switched that off. */
+  backups: boolean
   log: string
 }
 export const CONFIG = Symbol('config')
@@ -53,10 +64,19 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
     throw new Error(
       `Verimend only listens on ${e.VERIMEND_HOST} with a passphrase: set VERIMEND_PASSPHRASE (at least 8 characters).`,
     )
+  if (!e.VERIMEND_TLS_CERT !== !e.VERIMEND_TLS_KEY)
+    throw new Error('TLS needs both a certificate and its key: VERIMEND_TLS_CERT and VERIMEND_TLS_KEY.')
   return {
     host: e.VERIMEND_HOST,
     port: e.VERIMEND_PORT,
     passphrase: e.VERIMEND_PASSPHRASE,
+    names: e.VERIMEND_NAMES.split(',')
+      .map((n) => n.trim().toLowerCase())
+      .filter(Boolean),
+    tls:
+      e.VERIMEND_TLS_CERT && e.VERIMEND_TLS_KEY
+        ? { cert: e.VERIMEND_TLS_CERT, key: e.VERIMEND_TLS_KEY }
+        : undefined,
     database: {
       port: e.VERIMEND_DB_PORT,
       user: e.VERIMEND_DB_USER,
@@ -71,6 +91,7 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
         ? { url: e.VERIMEND_STANDIN_URL, token: e.VERIMEND_STANDIN_TOKEN }
         : undefined,
     demo: e.VERIMEND_DEMO === '1',
+    backups: e.VERIMEND_DAILY_BACKUPS === '1',
     log: e.VERIMEND_LOG,
   }
 }

@@ -75,7 +75,8 @@ test('nonsense at any address, in any body, is refused in a sentence and never b
   for (const noun of NOUNS) {
     const pair = real.get('pairs')
     const { body } = await app.get(noun === 'trials' ? `trials?pairId=${pair}` : noun)
-    if (body[0]?.id) real.set(noun, body[0].id)
+    const [first] = noun === 'cases' ? body.cases : body
+    if (first?.id) real.set(noun, first.id)
   }
   expect([...real.keys()]).toEqual(expect.arrayContaining(['machines', 'filaments', 'pairs', 'cases']))
   const bad: string[] = []
@@ -90,7 +91,7 @@ test('nonsense at any address, in any body, is refused in a sentence and never b
     }
     for (const [i, address] of (path.includes('{') ? [...addresses] : [path]).entries())
       // every body where something is there or nothing at all; elsewhere the address itself is what is tried
-      for (const body of method === 'GET' || method === 'DELETE' ? [undefined] : i < 2 ? BODIES : [{}]) {
+      for (const body of method === 'GET' || method === 'DELETE' ? [undefined] : i < 1 ? BODIES : [{}]) {
         asked++
         const fault = wrongWith(await ask(method, address, body))
         if (fault)

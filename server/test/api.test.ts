@@ -162,6 +162,24 @@ describe('cases', () => {
     })
     expect((await app.put(`cases/${id}/signs/seam-gap`, { state: null })).body.code).toBe('closed')
   })
+  test('a sign marked in another window while an attempt waits does not hold its outcome up, and stays marked', async () => {
+    const { id } = await newCase({ 'strings-thin': 'present', 'seam-line': 'present' })
+    await app.post(`cases/${id}/attempts`, {
+      base: 1,
+      mends: [{ proposal: 'retraction-too-short/0', to: 5.6 }],
+    })
+    await app.put(`cases/${id}/signs/corners-lift`, { state: 'present' })
+    await app.put(`cases/${id}/signs/seam-line`, { state: null })
+    const { status, body } = await app.post(`cases/${id}/attempts/1/outcome`, {
+      results: { 'strings-thin': 'gone', 'seam-line': 'better' },
+      newSigns: [],
+      note: '',
+    })
+    expect(status).toBeLessThan(300)
+    // what was taken away meanwhile stays away
+    expect(body.signs).toEqual({ 'strings-thin': 'absent', 'corners-lift': 'present' })
+    expect(body.attempts[0].results).toEqual({ 'strings-thin': 'gone' })
+  })
   test('a seam turned away keeps the side it faces; paths prepared anew keep what the new file is to bring back', async () => {
     const { pair, id } = await newCase({ 'seam-line': 'present' })
     const turned = await app.post(`cases/${id}/attempts`, {
@@ -275,9 +293,10 @@ describe('the door', () => {
     expect(headers.get('content-security-policy')).toMatch(/default-src 'none'.*script-src 'self'/)
     expect(headers.get('x-content-type-options')).toBe('nosniff')
     expect(headers.get('x-powered-by')).toBeNull()
+    expect(headers.get('cache-control')).toBe('no-store')
   })
   test('health, and the API described', async () => {
-    expect((await app.get('health')).body).toEqual({ status: 'ok' })
+    expect((await app.get('health')).body).toEqual({ status: 'ok', room: expect.any(Number) })
     const doc = (await app.get('openapi.json')).body
     expect(Object.keys(doc.paths)).toEqual(
       expect.arrayContaining(['/api/cases/{id}/attempts', '/api/pairs/{id}/versions']),

@@ -7,7 +7,7 @@ test('the demo fills an empty database once, and a seeding that was killed is be
   await app.start()
   expect((await app.get('machines')).body).toHaveLength(2)
   expect((await app.get('filaments')).body).toHaveLength(9)
-  const cases = (await app.get('cases')).body as { part: string; status: string; awaiting: boolean }[]
+  const cases = (await app.get('cases')).body.cases as { part: string; status: string; awaiting: boolean }[]
   expect(cases.map((c) => c.part).sort()).toEqual([
     'Drip-line clips',
     'Hose coupling',
@@ -35,6 +35,6 @@ test('the demo fills an empty database once, and a seeding that was killed is be
   const third = new TestApp('demo', true)
   await third.start()
   expect((await third.get('machines')).body.map((m: { rev: number }) => m.rev)).toEqual([1, 1])
-  expect((await third.get('cases')).body).toHaveLength(8)
+  expect((await third.get('cases')).body.cases).toHaveLength(8)
   await third.stop()
 })

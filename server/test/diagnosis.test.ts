@@ -56,7 +56,7 @@ test('a check’s answers, steps left out and learning are kept with the case', 
   ])
   // the demo's closed case teaches about its pair; and can be taken out of the learning
   const coupling = (
-    (await app.get('cases')).body as { id: string; part: string; pairId: string; causes: string[] }[]
+    (await app.get('cases')).body.cases as { id: string; part: string; pairId: string; causes: string[] }[]
   ).find((c) => c.part === 'Hose coupling')!
   expect(coupling.causes).toEqual(['first-layer-overfed'])
   const lessons = (await app.get(`cases/lessons?pairId=${coupling.pairId}`)).body

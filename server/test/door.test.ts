@@ -2,14 +2,22 @@ import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import express, { type NextFunction, type Request, type Response } from 'express'
-import type { INestApplication } from '@nestjs/common'
+import { Logger, type INestApplication } from '@nestjs/common'
+import type { Problem } from '@verimend/contract'
 import fc from 'fast-check'
 import request from 'node:http'
 import type { AddressInfo } from 'node:net'
+import { DatabaseError } from 'sequelize'
+import { knownNames, addressesForPhones, ownAddresses } from '../src/access/names'
 import { LOOPBACK, readConfig, type Config } from '../src/config'
+import { Guesses, GUESSES } from '../src/access/guesses'
 import { guard, hostOf } from '../src/http/guard'
 import { headers, serveWeb } from '../src/http/web'
+import { ProblemFilter } from '../src/problem/problem.filter'
 import { tries } from '../../core/test/lib/property'
+
+// what is logged here is meant to be
+Logger.overrideLogger(false)
 
 const ENV = {
   VERIMEND_DB_PORT: '1',
@@ -18,22 +26,62 @@ const ENV = {
 }
 const config = (more: NodeJS.ProcessEnv = {}): Config => readConfig({ ...ENV, ...more })
 
-describe('who is answered', () => {
-  /** What becomes of a request: 'let in', a status, or the problem's status. */
-  function ask(
-    config: Config,
-    { method = 'GET', ...headers }: { method?: string } & Record<string, string | undefined>,
-  ): 'let in' | number {
-    let became: 'let in' | number = 0
+describe('what goes wrong is told in a sentence', () => {
+  /** What the filter answers to an error. */
+  function told(error: unknown): Problem {
+    let said = ''
     const response = {
-      status: (s: number) => ((became = s), response),
+      headersSent: false,
+      destroyed: false,
       set: () => response,
-      send: () => response,
-    } as unknown as Response
-    const next = ((error?: { getStatus?: () => number; status?: number }) => {
-      became = error ? (error.getStatus?.() ?? error.status ?? 403) : 'let in'
+      status: () => response,
+      type: () => response,
+      send: (body: string) => (said = body),
+    }
+    const host = { switchToHttp: () => ({ getResponse: () => response }) } as never
+    new ProblemFilter().catch(error, host)
+    return JSON.parse(said) as Problem
+  }
+  test.each([
+    ['the system, writing a file', Object.assign(new Error('ENOSPC: no space left'), { code: 'ENOSPC' })],
+    [
+      'the database, whose table is full',
+      new DatabaseError(
+        Object.assign(new Error('The table is full'), { code: 'ER_RECORD_FILE_FULL', sql: '' }),
+      ),
+    ],
+    [
+      'the database, handing on the system’s number',
+      new Error('Error writing file (Errcode: 28 "No space left on device")'),
+    ],
+  ])('a full disk, by %s', (_, error) => {
+    const problem = told(error)
+    expect([problem.status, problem.code]).toEqual([507, 'no-room'])
+    expect(problem.detail).toMatch(/Make room/)
+  })
+  test('what nobody foresaw is a fault of ours, and gives nothing away', () => {
+    const problem = told(new Error('secret: 28 is a number like any other'))
+    expect(problem.status).toBe(500)
+    expect(JSON.stringify(problem)).not.toContain('secret')
+  })
+})
+
+describe('who is answered', () => {
+  /** What becomes of a request: 'let in', or the problem's status. */
+  async function ask(
+    config: Config,
+    {
+      method = 'GET',
+      path = '/api/cases',
+      ...headers
+    }: { method?: string; path?: string } & Record<string, string | undefined>,
+  ): Promise<'let in' | number> {
+    let became: 'let in' | number = 0
+    const next = ((error?: { getStatus?: () => number }) => {
+      became = error ? (error.getStatus?.() ?? 500) : 'let in'
     }) as unknown as NextFunction
-    guard(config)({ method, headers } as unknown as Request, response, next)
+    const accepts = (token?: string) => Promise.resolve(!config.passphrase || token === 'mine')
+    await guard(config, { accepts })({ method, path, headers } as unknown as Request, {} as Response, next)
     return became
   }
   const home = config()
@@ -48,8 +96,8 @@ describe('who is answered', () => {
     ['localhost.example', 403],
     ['', 403],
     [undefined, 403],
-  ])('at home, for the name %s: %s', (host, became) => {
-    expect(ask(home, { host })).toBe(became)
+  ])('at home, for the name %s: %s', async (host, became) => {
+    expect(await ask(home, { host })).toBe(became)
   })
 
   test.each([
@@ -60,50 +108,121 @@ describe('who is answered', () => {
     ['https://example.org', 403],
     ['null', 403],
     ['not an address', 403],
-  ])('from a page of %s: %s', (origin, became) => {
-    expect(ask(home, { method: 'POST', host: '127.0.0.1:4310', origin })).toBe(became)
+  ])('from a page of %s: %s', async (origin, became) => {
+    expect(await ask(home, { method: 'POST', host: '127.0.0.1:4310', origin })).toBe(became)
   })
 
-  test('another site may link here, but not send anything', () => {
+  test('another site may link here, but not send anything', async () => {
     const from = { host: '127.0.0.1:4310', 'sec-fetch-site': 'cross-site' }
-    expect(ask(home, from)).toBe('let in')
-    for (const method of ['POST', 'PUT', 'DELETE', 'PATCH']) expect(ask(home, { ...from, method })).toBe(403)
-    expect(ask(home, { ...from, method: 'PUT', 'sec-fetch-site': 'same-origin' })).toBe('let in')
+    expect(await ask(home, from)).toBe('let in')
+    for (const method of ['POST', 'PUT', 'DELETE', 'PATCH'])
+      expect(await ask(home, { ...from, method })).toBe(403)
+    expect(await ask(home, { ...from, method: 'PUT', 'sec-fetch-site': 'same-origin' })).toBe('let in')
   })
 
-  test('no name but the own ones is answered, whatever it looks like', () => {
-    fc.assert(
-      fc.property(fc.oneof(fc.domain(), fc.ipV4(), fc.string()), fc.option(fc.nat(65_535)), (name, port) => {
+  test('no name but the own ones is answered, whatever it looks like', async () => {
+    const name = fc.oneof(fc.domain(), fc.ipV4(), fc.string())
+    await fc.assert(
+      fc.asyncProperty(name, fc.option(fc.nat(65_535)), async (name, port) => {
         const host = port === null ? name : `${name}:${port}`
-        if (ask(home, { host }) === 'let in') expect(LOOPBACK).toContain(hostOf(host))
+        if ((await ask(home, { host })) === 'let in') expect(LOOPBACK).toContain(hostOf(host))
       }),
       tries(300),
     )
   })
 
-  const wide = config({ VERIMEND_HOST: '0.0.0.0', VERIMEND_PASSPHRASE: 'garden gate' })
-  const basic = (secret: string, user = 'anyone') =>
-    `Basic ${Buffer.from(`${user}:${secret}`).toString('base64')}`
+  const wide = config({
+    VERIMEND_HOST: '0.0.0.0',
+    VERIMEND_PASSPHRASE: 'garden gate',
+    VERIMEND_NAMES: 'bench.example',
+  })
+  const host = '127.0.0.1:4310'
+  const cookie = 'theme=dark; verimend=mine'
 
-  test('beyond home the passphrase is asked for, every time', () => {
-    const host = '192.168.1.7:4310'
-    expect(ask(wide, { host })).toBe(401)
-    for (const wrong of ['garden gat', 'garden gate ', 'GARDEN GATE', '', ':garden gate'])
-      expect(ask(wide, { host, authorization: basic(wrong) })).toBe(401)
-    expect(ask(wide, { host, authorization: 'Bearer garden gate' })).toBe(401)
-    expect(ask(wide, { host, authorization: basic('garden gate') })).toBe('let in')
-    expect(ask(wide, { host, authorization: basic('garden gate', '') })).toBe('let in')
-    // right as the passphrase may be: another site stays outside
-    expect(
-      ask(wide, { host, method: 'POST', authorization: basic('garden gate'), origin: 'https://example.org' }),
-    ).toBe(403)
+  test('with a passphrase nothing of the API answers without a session, at home neither', async () => {
+    for (const config_ of [wide, config({ VERIMEND_PASSPHRASE: 'garden gate' })]) {
+      for (const path of [
+        '/api/cases',
+        '/API/cases',
+        '/api',
+        '/api/docs',
+        '//api/cases',
+        '/api/session/phone',
+      ])
+        expect([path, await ask(config_, { host, path })]).toEqual([path, 401])
+      for (const wrong of ['verimend=', 'verimend=other', 'other=mine', 'verimend', '%', '=;=;'])
+        expect(await ask(config_, { host, cookie: wrong })).toBe(401)
+      expect(await ask(config_, { host, authorization: 'Bearer mine' })).toBe(401)
+      expect(await ask(config_, { host, cookie })).toBe('let in')
+      // the pages, and the way in
+      for (const path of ['/', '/cases/some-id', '/assets/x.js', '/api/session'])
+        expect(await ask(config_, { host, path })).toBe('let in')
+      // signed in as it may be: another site stays outside
+      expect(await ask(config_, { host, method: 'POST', cookie, origin: 'https://example.org' })).toBe(403)
+    }
   })
 
-  test('on one address beyond home, only that name and the own ones are known', () => {
+  test('on every address: those of this machine are known, and the names it was told, and no other', async () => {
+    const known = [
+      ...ownAddresses().map((a) => (a.includes(':') ? `[${a}]` : a)),
+      'bench.example',
+      'localhost',
+    ]
+    for (const name of known)
+      expect([name, await ask(wide, { host: `${name}:4310`, cookie })]).toEqual([name, 'let in'])
+    for (const name of ['192.0.2.77', 'evil.example', 'bench.example.org', '0.0.0.0', ''])
+      expect([name, await ask(wide, { host: `${name}:4310`, cookie })]).toEqual([name, 403])
+  })
+
+  test('on one address beyond home, only that name and the own ones are known', async () => {
     const one = config({ VERIMEND_HOST: '192.168.1.7', VERIMEND_PASSPHRASE: 'garden gate' })
-    const authorization = basic('garden gate')
-    expect(ask(one, { host: '192.168.1.7:4310', authorization })).toBe('let in')
-    expect(ask(one, { host: '192.168.1.8:4310', authorization })).toBe(403)
+    expect(await ask(one, { host: '192.168.1.7:4310', cookie })).toBe('let in')
+    expect(await ask(one, { host: '192.168.1.8:4310', cookie })).toBe(403)
+  })
+
+  test('a phone is shown an address that is answered, and none where nothing is shared', () => {
+    expect(addressesForPhones(home, 4310)).toEqual([])
+    const secure = config({
+      VERIMEND_HOST: '::',
+      VERIMEND_PASSPHRASE: 'garden gate',
+      VERIMEND_NAMES: 'bench.example',
+      VERIMEND_TLS_CERT: 'a',
+      VERIMEND_TLS_KEY: 'b',
+    })
+    for (const c of [wide, secure]) {
+      const addresses = addressesForPhones(c, 4310)
+      expect(addresses[0]).toBe(`${c.tls ? 'https' : 'http'}://bench.example:4310`)
+      for (const a of addresses) expect(knownNames(c)(hostOf(new URL(a).host)!)).toBe(true)
+    }
+  })
+})
+
+describe('guesses', () => {
+  afterEach(() => jest.useRealTimers())
+  test('five wrong ones in a minute, then a wait that grows; others are not kept waiting', async () => {
+    jest.useFakeTimers({ now: 1e12 })
+    const guesses = new Guesses()
+    const waits: number[] = []
+    for (let round = 0; round < 8; round++) {
+      for (let i = 0; i < GUESSES - 1; i++) expect(await guesses.wrong('a')).toBe(0)
+      waits.push(await guesses.wrong('a'))
+      expect(await guesses.wait('a')).toBeGreaterThan(0)
+      expect(await guesses.wait('b')).toBe(0)
+      jest.advanceTimersByTime(waits.at(-1)! * 1000 + 1)
+      expect(await guesses.wait('a')).toBe(0)
+    }
+    expect(waits).toEqual([60, 120, 240, 480, 960, 1920, 3600, 3600])
+  })
+  test('a right one makes up for the wrong ones before it', async () => {
+    const guesses = new Guesses()
+    for (let i = 0; i < GUESSES - 1; i++) await guesses.wrong('a')
+    await guesses.right('a')
+    expect(await guesses.wrong('a')).toBe(0)
+  })
+  test('many addresses that guess together are all kept waiting', async () => {
+    const guesses = new Guesses()
+    for (let i = 0; i < 30; i++) await guesses.wrong(`address ${i}`)
+    expect(await guesses.wait('another')).toBeGreaterThan(0)
   })
 })
 
@@ -114,6 +233,7 @@ describe('what it is told at its start', () => {
     ['a database with a strange name', { VERIMEND_DB_NAME: 'a; DROP' }],
     ['a short passphrase', { VERIMEND_HOST: '0.0.0.0', VERIMEND_PASSPHRASE: 'short' }],
     ['no passphrase beyond home', { VERIMEND_HOST: '0.0.0.0' }],
+    ['a certificate without its key', { VERIMEND_TLS_CERT: '/tmp/cert.pem' }],
     ['no folder for files', { VERIMEND_FILES: '' }],
     ['a word for the log it does not know', { VERIMEND_LOG: 'loud' }],
   ])('%s is refused', (_, more) => {

@@ -23,6 +23,8 @@ export class TestApp {
   constructor(
     private readonly name: string,
     private readonly demo = false,
+    /** Settings of its own. */
+    private readonly env: NodeJS.ProcessEnv = {},
   ) {}
 
   private get database(): string {
@@ -59,6 +61,7 @@ export class TestApp {
       VERIMEND_LOG: 'silent',
       VERIMEND_PORT: '0',
       VERIMEND_FILES: this.files,
+      ...this.env,
     })
   }
 

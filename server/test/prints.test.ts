@@ -155,6 +155,12 @@ test('a case with a simulated print does not teach; a machine that is not joined
   await send(ID(6), { caseId: made.id })
   expect((await app.get(`cases/${made.id}`)).body.learns).toBe(false)
   expect((await app.get(`prints?caseId=${made.id}`)).body).toHaveLength(1)
+  // what its paths show is known to the case, once, however often the answer was lost
+  await send(ID(6), { caseId: made.id })
+  const { files } = (await app.get(`cases/${made.id}`)).body as { files: { name: string; kept: boolean }[] }
+  expect(files).toMatchObject([
+    { name: expect.stringMatching(/^practice-piece/), afterAttempt: 0, kept: true },
+  ])
   const links = (await app.get('links')).body as MachineLink[]
   expect(links).toHaveLength(2)
   const machines = (await app.get('machines')).body as { id: string; machine: { name: string } }[]

@@ -1,3 +1,4 @@
+import { FORMULA } from '../src/recipes/recipes.controller'
 import { TestApp } from './harness'
 
 const app = new TestApp('recipes', true)
@@ -97,7 +98,7 @@ test('an acknowledged warning is kept with the pair and can be taken back', asyn
 
 test('readiness names every pair, what was measured, and what is worth doing next', async () => {
   const pond = await pairOf('Pond blue')
-  const list = (await app.get('pairs/readiness')).body as {
+  const list = (await app.get('pairs/readiness')).body.pairs as {
     pairId: string
     aspects: { id: string; state: string }[]
     next: { by: string; reason: { code: string } }
@@ -125,6 +126,13 @@ test('ways out: JSON, table, Markdown, G-code and a one-page PDF', async () => {
   expect((await out('exe')).status).toBe(404)
   expect((await out('csv', '?grade=huge')).status).toBe(422)
   expect((await app.get('schema/recipe-2.json')).body.title).toContain('recipe')
+})
+
+test('no cell of a table is a formula, whatever sign it begins with; a number with its sign stays one', () => {
+  for (const cell of ['=1+1', '+1+cmd', '-2*3', '@x', '\t=1', '＝1', '＋1', '－1', '＠x', ' =1', '-cmd'])
+    expect([cell, FORMULA.test(cell)]).toEqual([cell, true])
+  for (const cell of ['-0.05', '+3', '12', 'PLA', '0.2 mm', '−3', '', '-1,5'])
+    expect([cell, FORMULA.test(cell)]).toEqual([cell, false])
 })
 
 test('written out, roll removed, taken in again: the roll is back and every value as it was; nothing is overwritten', async () => {

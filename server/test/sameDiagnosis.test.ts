@@ -47,7 +47,7 @@ async function agree(id: string): Promise<void> {
 }
 
 test('every case of the demo', async () => {
-  const cases = (await app.get('cases')).body as { id: string }[]
+  const cases = (await app.get('cases')).body.cases as { id: string }[]
   expect(cases.length).toBeGreaterThan(6)
   for (const { id } of cases) await agree(id)
 })

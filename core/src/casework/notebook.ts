@@ -1,7 +1,7 @@
 import type { Change, Cure, TriedMend } from '../diagnosis/advice/mends'
 import type { AttemptEvidence, SignStates } from '../diagnosis/inference/balance'
 import type { AttemptOutcome } from '../diagnosis/reasons'
-import type { SignId } from '../knowledge/signs'
+import { SIGNS, type FaultFamily, type SignId } from '../knowledge/signs'
 import { suspectOf, type SuspectId } from '../knowledge/suspects'
 import type { Reason } from '../quantity/reason'
 import { keysOf } from '../recipe/settings'
@@ -60,6 +60,12 @@ export function causesOf(
       attempts.filter((a) => overallOutcome(a) === 'gone').flatMap((a) => a.mends.map((m) => m.suspect)),
     ),
   ]
+}
+
+/** Kinds of fault a case is about: of what is seen, or where nothing is seen any more, of what its cures went for. */
+export function faultFamilies(seen: readonly SignId[], causes: readonly SuspectId[]): FaultFamily[] {
+  const signs = seen.length ? seen : causes.flatMap((s) => keysOf(suspectOf(s).signs))
+  return [...new Set(signs.map((s) => SIGNS[s].family))]
 }
 
 /** Setting changes of a case that made signs go away or better. */

@@ -1,5 +1,21 @@
 import type { ProcedureId } from '../knowledge/procedures'
 import type { SuspectId } from '../knowledge/suspects'
+import type { Machine } from '../machine/machine'
+import { PRACTICE_PIECE, writePart } from '../planner/part'
+import type { ReadingContext } from '../toolpath/analysis'
+import { partSettingsOf, printSettingsOf, type ValuesOnly } from '../recipe/derive'
+
+/** What a path file is read with that is printed by a recipe. */
+export const readingContextOf = (machine: Machine, { diameter, density }: ValuesOnly): ReadingContext => ({
+  filamentDiameter: diameter.value,
+  density: density.value,
+  nozzleDiameter: machine.nozzle.diameter,
+  limits: machine.limits,
+})
+
+/** The practice piece as a recipe has it, sizes put right by its offsets and scales. */
+export const writePractice = (machine: Machine, values: ValuesOnly): string =>
+  writePart(machine, printSettingsOf(values), { ...PRACTICE_PIECE, sizes: partSettingsOf(values) })
 
 /**
  * What a property of a simulated machine that is off is called as a suspect; the first is the name, the others are what a person
@@ -26,7 +42,7 @@ export const NAMED_BY: Readonly<Record<string, readonly SuspectId[]>> = {
   weakAt: ['steps-lost'],
   skew: ['axes-not-square'],
   scale: ['axis-scale-off'],
-  draught: ['draught'],
+  draught: ['draught', 'shrink-stress'],
   blown: ['cooling-too-weak'],
   spread: ['contour-not-compensated'],
   shrinks: ['shrink-not-compensated', 'shrink-stress'],

@@ -1,4 +1,5 @@
 export * from './commands'
 export * from './cornerRule'
+export * from './kinds'
 export * from './machine'
 export * from './upgrade'

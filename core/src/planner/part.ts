@@ -11,6 +11,8 @@ import {
 import type { Machine } from '../machine/machine'
 import { Builder, type Layer } from './builder'
 import type { LineKind } from './lineKinds'
+import type { PartSettings } from './settings'
+import { FOOT } from './slicing'
 
 /** A simple part: an upright body on a rectangle or a circle, with an optional bore and narrowing steps. */
 export interface PartOptions {
@@ -35,7 +37,26 @@ export interface PartOptions {
   sides?: number
   /** Layers quicker than the minimum layer time are slowed, as programs that prepare paths do. */
   slowDown?: boolean
+  /** How its sizes are put right beforehand; as they are when left out. */
+  sizes?: Sizes
 }
+
+/** What puts sizes right before they are printed. */
+export type Sizes = Pick<
+  PartSettings,
+  'contourOffset' | 'holeOffset' | 'footTrim' | 'scaleX' | 'scaleY' | 'scaleZ'
+>
+const AS_THEY_ARE: Sizes = {
+  contourOffset: 0,
+  holeOffset: 0,
+  footTrim: 0,
+  scaleX: 100,
+  scaleY: 100,
+  scaleZ: 100,
+}
+
+/** mm that the practice piece is to measure over all. */
+export const PRACTICE_SIZE = { x: 2 * 24 + 38, y: 20, z: 16 }
 
 /** What is printed for practice: two blocks that get narrower, with a gap to cross and a bore through each. */
 export const PRACTICE_PIECE: PartOptions = {
@@ -67,15 +88,17 @@ const ROUND_SIDES = 96
 export function writePart(machine: Machine, settings: PrintSettings, o: PartOptions): string {
   const b = new Builder(machine, settings, o.title ?? 'part')
   const copies = o.copies ?? 1
-  const pitch = o.width + (o.apart ?? 10)
+  const sizes = o.sizes ?? AS_THEY_ARE
+  const pitch = ((o.width + (o.apart ?? 10)) * sizes.scaleX) / 100
+  const tall = (o.height * sizes.scaleZ) / 100
   const { x, y } = b.centre
   const bodies = Array.from({ length: copies }, (_, k): Body => ({
     cx: x + (k - (copies - 1) / 2) * pitch,
     cy: y,
   }))
-  const count = Math.max(1, Math.round((o.height - settings.firstHeight) / settings.layerHeight) + 1)
+  const count = Math.max(1, Math.round((tall - settings.firstHeight) / settings.layerHeight) + 1)
   const layers = b.layersOf(count)
-  const part = new Part(b, settings, o, count)
+  const part = new Part(b, settings, o, sizes, count)
   const brim = settings.brimLines
   const lay = (own: readonly Body[], first: boolean) => {
     const depth = o.depth ?? o.width
@@ -105,6 +128,7 @@ class Part {
     private readonly b: Builder,
     private readonly settings: PrintSettings,
     private readonly o: PartOptions,
+    private readonly sizes: Sizes,
     private readonly count: number,
   ) {}
 
@@ -120,17 +144,21 @@ class Part {
   }
 
   layer(bodies: readonly Body[], layer: Layer): void {
-    const { b, settings, o } = this
-    const inset = this.insetAt(layer.z)
-    const above = this.insetAt(layer.z + settings.topLayers * settings.layerHeight)
-    const w = o.width - 2 * inset
-    const d = (o.depth ?? o.width) - 2 * inset
+    const { b, settings, o, sizes } = this
+    const drawn = (z: number) => (z * 100) / sizes.scaleZ
+    const inset = this.insetAt(drawn(layer.z))
+    const above = this.insetAt(drawn(layer.z + settings.topLayers * settings.layerHeight))
+    const out = 2 * (sizes.contourOffset - (layer.z <= FOOT + 1e-6 ? sizes.footTrim : 0))
+    const w = ((o.width - 2 * inset) * sizes.scaleX) / 100 + out
+    const d = (((o.depth ?? o.width) - 2 * inset) * sizes.scaleY) / 100 + out
+    const scale = (sizes.scaleX + sizes.scaleY) / 200
+    const bore = o.bore ? o.bore * scale - out + 2 * sizes.holeOffset : 0
     const solid = layer.index < settings.bottomLayers || layer.index >= this.count - settings.topLayers
     if (layer.first) this.brim(bodies, w, d)
     for (const body of bodies) {
-      this.walls(body, layer, w, d)
+      this.walls(body, layer, w, d, bore)
       const gap = b.width() / 2 + (Math.max(1, settings.wallCount) - 0.5) * b.spacing()
-      const inside = { w: w - 2 * gap, d: d - 2 * gap, bore: o.bore ? o.bore + 2 * gap : 0 }
+      const inside = { w: w - 2 * gap, d: d - 2 * gap, bore: bore ? bore + 2 * gap : 0 }
       if (solid || above > inset)
         this.fill(
           body,
@@ -162,7 +190,7 @@ class Part {
       }
   }
 
-  private walls(body: Body, layer: Layer, w: number, d: number): void {
+  private walls(body: Body, layer: Layer, w: number, d: number, bore: number): void {
     const { b, o } = this
     const width = b.width()
     const count = Math.max(1, this.settings.wallCount)
@@ -174,7 +202,7 @@ class Part {
         b.loop(this.begun(points, layer.index, k, body), k ? 'inner' : 'outer')
       if (w - 2 * inner > width && d - 2 * inner > width)
         ring(this.outline(o.shape, body, w - 2 * inner, d - 2 * inner))
-      if (o.bore) ring(this.outline('round', body, o.bore + 2 * inner, o.bore + 2 * inner))
+      if (bore) ring(this.outline('round', body, bore + 2 * inner, bore + 2 * inner))
     }
   }
 

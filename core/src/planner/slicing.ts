@@ -16,7 +16,7 @@ export interface Slice {
 export type Keep = <O extends { delete: () => void }>(object: O) => O
 
 /** Height up to which the foot is trimmed, mm. Common practice, no source. */
-const FOOT = 0.3
+export const FOOT = 0.3
 /** What is smaller than this is dust, mm². */
 export const DUST = 0.01
 /** Corners that stand out less than this are left out, mm: a tenth of what a belt resolves. */

@@ -10,6 +10,7 @@ import {
   renameSync,
   rmSync,
   statSync,
+  utimesSync,
   type ReadStream,
 } from 'node:fs'
 import { open } from 'node:fs/promises'
@@ -20,6 +21,8 @@ import { MAX_BLOB_PART, type BlobState } from '@verimend/contract'
 import { CONFIG, type Config } from '../config'
 import { conflict, notFound, refused } from '../problem/problem'
 
+/** Name of a kept file. */
+const NAME = /^[0-9a-f]{64}$/
 /** Half a week after the last part an upload that was never finished is cleared away. */
 const STALE = 3.5 * 86_400_000
 
@@ -31,12 +34,17 @@ const STALE = 3.5 * 86_400_000
 export class BlobsService {
   private readonly folder: string
   private readonly incoming: string
+  /** Files that no record names; deleted after a while, and until then brought back when somebody asks. */
+  private readonly leaving: string
   private readonly busy = new Set<string>()
+  private readonly finishing = new Map<string, Promise<BlobState>>()
 
   constructor(@Inject(CONFIG) config: Config) {
     this.folder = config.files
     this.incoming = join(this.folder, 'incoming')
     mkdirSync(this.incoming, { recursive: true })
+    this.leaving = join(this.folder, 'leaving')
+    mkdirSync(this.leaving, { recursive: true })
     for (const name of readdirSync(this.incoming)) {
       const path = join(this.incoming, name)
       if (Date.now() - statSync(path).mtimeMs > STALE) rmSync(path, { force: true })
@@ -50,13 +58,69 @@ export class BlobsService {
     return join(this.incoming, sha256)
   }
 
-  /** Whether a whole file of this content is kept. */
+  /** Whether a whole file of this content is kept; one that was set aside is back then. */
   has(sha256: string): boolean {
-    return existsSync(this.place(sha256))
+    if (existsSync(this.place(sha256))) return true
+    const aside = join(this.leaving, sha256)
+    if (!existsSync(aside)) return false
+    this.settle(aside, sha256)
+    return true
+  }
+
+  /** The same for whoever is about to name it in a record: nobody clears it away before. */
+  claim(sha256: string): boolean {
+    if (!this.has(sha256)) return false
+    const now = new Date()
+    utimesSync(this.place(sha256), now, now)
+    return true
+  }
+
+  /** Bytes of kept files; those that are not there count nothing. */
+  bytesOf(names: readonly string[]): number {
+    return [...new Set(names)].reduce(
+      (sum, n) => sum + (statSync(this.place(n), { throwIfNoEntry: false })?.size ?? 0),
+      0,
+    )
+  }
+
+  /** Takes a file that no record names out of its place. @returns its bytes */
+  setAside(sha256: string): number {
+    const from = this.place(sha256)
+    const bytes = statSync(from, { throwIfNoEntry: false })?.size
+    if (bytes === undefined) return 0
+    const to = join(this.leaving, sha256)
+    renameSync(from, to)
+    const now = new Date()
+    utimesSync(to, now, now)
+    return bytes
+  }
+  /** Files that were set aside before a time, ms. */
+  aside(before: number): string[] {
+    return readdirSync(this.leaving).filter((n) => {
+      const found = statSync(join(this.leaving, n), { throwIfNoEntry: false })
+      return NAME.test(n) && found && found.mtimeMs < before
+    })
+  }
+  /** @returns its bytes */
+  deleteAside(sha256: string): number {
+    const path = join(this.leaving, sha256)
+    const bytes = statSync(path, { throwIfNoEntry: false })?.size ?? 0
+    rmSync(path, { force: true })
+    return bytes
+  }
+  /** Kept files that came, or were last claimed, before a time, ms. */
+  older(before: number): string[] {
+    return readdirSync(this.folder)
+      .filter((n) => /^[0-9a-f]{2}$/.test(n))
+      .flatMap((n) => readdirSync(join(this.folder, n)))
+      .filter((n) => {
+        const found = NAME.test(n) && statSync(this.place(n), { throwIfNoEntry: false })
+        return found && found.mtimeMs < before
+      })
   }
 
   private state(sha256: string): BlobState {
-    if (this.has(sha256)) return { sha256, have: statSync(this.place(sha256)).size, done: true }
+    if (this.claim(sha256)) return { sha256, have: statSync(this.place(sha256)).size, done: true }
     const part = this.part(sha256)
     return { sha256, have: existsSync(part) ? statSync(part).size : 0, done: false }
   }
@@ -72,7 +136,7 @@ export class BlobsService {
   async append(sha256: string, from: number, body: Readable): Promise<BlobState> {
     const now = this.state(sha256)
     if (now.done) return now
-    if (now.have !== from || this.busy.has(sha256))
+    if (now.have !== from || this.busy.has(sha256) || this.finishing.has(sha256))
       throw conflict(`This file is there up to byte ${now.have}: go on from there.`, now)
     this.busy.add(sha256)
     const handle = await open(this.part(sha256), 'a')
@@ -94,10 +158,20 @@ export class BlobsService {
     return this.state(sha256)
   }
 
-  /** Checks a whole upload against its fingerprint and keeps it. */
-  async finish(sha256: string, bytes: number): Promise<BlobState> {
+  /** Checks a whole upload against its fingerprint and keeps it; asked for twice at once it is done once. */
+  finish(sha256: string, bytes: number): Promise<BlobState> {
+    const already = this.finishing.get(sha256)
+    if (already) return already
+    const finishing = this.check(sha256, bytes).finally(() => this.finishing.delete(sha256))
+    this.finishing.set(sha256, finishing)
+    return finishing
+  }
+
+  private async check(sha256: string, bytes: number): Promise<BlobState> {
     const now = this.state(sha256)
     if (now.done) return now
+    if (this.busy.has(sha256))
+      throw conflict('A part of this file is still on its way: finish it once that is there.', now)
     if (now.have !== bytes)
       throw conflict(`Only ${now.have} of ${bytes} bytes are there: go on from there.`, now)
     const hash = createHash('sha256')
@@ -113,7 +187,7 @@ export class BlobsService {
   /** Keeps bytes that are at hand. @returns their fingerprint */
   async keep(bytes: Buffer): Promise<string> {
     const sha256 = createHash('sha256').update(bytes).digest('hex')
-    if (this.has(sha256)) return sha256
+    if (this.claim(sha256)) return sha256
     // a name of its own: the same bytes may be on their way twice
     const part = join(this.incoming, `${sha256}.${randomUUID()}`)
     const handle = await open(part, 'wx')

@@ -117,13 +117,16 @@ export class AttemptsService {
     })
   }
 
-  /** Notes what came of an attempt: an answer for every sign that was seen. */
+  /**
+   * Notes what came of an attempt: an answer for every sign that was seen before it. What was marked meanwhile, in another
+   * window, stays as it was marked where nothing is said of it.
+   */
   record(id: string, number: number, outcome: Outcome) {
     return this.casesService.change(id, async (row) => {
       const attempt = await this.found(id, number)
       if (attempt.recordedAt) throw refused('recorded', `Attempt ${number} has been recorded already.`)
       const seen = signsThat('present', row.signs)
-      const missing = seen.filter((s) => !outcome.results[s])
+      const missing = seen.filter((s) => attempt.signsBefore[s] === 'present' && !outcome.results[s])
       if (missing.length)
         throw refused(
           'incomplete',
@@ -131,7 +134,9 @@ export class AttemptsService {
           missing.map((s) => ({ path: `results.${s}`, message: 'Not answered yet.' })),
         )
       this.casesService.refuseCrowd(row, outcome.newSigns.filter((s) => !seen.includes(s)).length)
-      const results: SignResults = Object.fromEntries(seen.map((s) => [s, outcome.results[s]]))
+      const results: SignResults = Object.fromEntries(
+        seen.flatMap((s) => (outcome.results[s] ? [[s, outcome.results[s]]] : [])),
+      )
       attempt.results = results
       attempt.newSigns = outcome.newSigns
       attempt.note = outcome.note

@@ -18,13 +18,15 @@ import {
   addMark,
   caseDetail,
   caseFileHead,
-  caseSummary,
+  casePage,
+  caseStatistics,
   closeCase,
   createAttempt,
   createCase,
   createSet,
   gradeRun,
   lesson,
+  listCases,
   lookId,
   recordChecks,
   setCannot,
@@ -67,7 +69,9 @@ class LookParam extends createZodDto(z.object({ id: z.string(), by: lookId })) {
 class OfPairQuery extends createZodDto(z.object({ pairId: z.string().max(40) })) {}
 class CaseFileHeadDto extends createZodDto(caseFileHead) {}
 class CaseDto extends createZodDto(caseDetail) {}
-class CaseSummaryDto extends createZodDto(caseSummary) {}
+class ListCasesQuery extends createZodDto(listCases) {}
+class CasePageDto extends createZodDto(casePage) {}
+class CaseStatisticsDto extends createZodDto(caseStatistics) {}
 
 @ApiTags('cases')
 @Controller('api/cases')
@@ -82,9 +86,16 @@ export class CasesController {
   ) {}
 
   @Get()
-  @ApiOkResponse({ type: [CaseSummaryDto] })
-  list() {
-    return this.cases.list()
+  @ApiOkResponse({ type: CasePageDto })
+  list(@Query() query: ListCasesQuery) {
+    return this.cases.list(query)
+  }
+
+  /** What closed cases cost, and what cured them, by kind of fault. */
+  @Get('statistics')
+  @ApiOkResponse({ type: CaseStatisticsDto })
+  statistics() {
+    return this.cases.statistics()
   }
 
   @Post()

@@ -11,6 +11,7 @@ import { FilesService } from './files.service'
 import { LessonsService } from './lessons.service'
 import { ReportsService } from './reports.service'
 import { SetsService } from './sets.service'
+import { SumsService } from './sums.service'
 
 @Module({
   imports: [LinksModule, MeasurementsModule, PairsModule, BlobsModule],
@@ -21,9 +22,10 @@ import { SetsService } from './sets.service'
     FilesService,
     AttemptsService,
     SetsService,
+    SumsService,
     LessonsService,
     ReportsService,
   ],
-  exports: [CasesRepository, CasesService, FilesService, AttemptsService, LessonsService],
+  exports: [SumsService, CasesRepository, CasesService, FilesService, AttemptsService, LessonsService],
 })
 export class CasesModule {}

@@ -1,9 +1,9 @@
 import { Injectable } from '@nestjs/common'
-import type { Attempt } from '@verimend/contract'
+import type { Attempt, ListCases } from '@verimend/contract'
 import { upgradeMark, upgradeTaught, type HeightMark } from '@verimend/core/casework'
 import type { Reason } from '@verimend/core/quantity'
 import { READING_SCHEMA, upgradeReading, type PathReading } from '@verimend/core/toolpath'
-import { Op, Transaction, type CreationAttributes } from 'sequelize'
+import { literal, Op, Transaction, type CreationAttributes, type WhereOptions } from 'sequelize'
 import { AttemptRow, CaseRow, FileRow, PartRow, PhotoRow } from '../database/models'
 import { notFound } from '../problem/problem'
 
@@ -12,6 +12,8 @@ export interface KeptFile {
   row: FileRow
   reading: PathReading
 }
+/** What lists and lessons need of an attempt. */
+export type AttemptHead = Pick<AttemptRow, 'mends' | 'results' | 'recordedAt'>
 /** What lists need of a path file. */
 export type FileHead = Pick<FileRow, 'caseId' | 'afterAttempt' | 'grams'>
 export type KeptMark = HeightMark & { id: string }
@@ -25,6 +27,8 @@ const ofMany = <T extends { caseId: string }>(rows: readonly T[]): Map<string, T
   }
   return out
 }
+/** What holds a word somewhere; signs that the database would take for others stand for themselves. */
+const pieceOf = (word: string) => `%${word.replace(/[\\%_]/g, '\\$&')}%`
 /** Most path files that are listed of a pair. */
 const MOST_FILES = 60
 /** Most closed cases a pair learns from. */
@@ -53,15 +57,41 @@ export class CasesRepository {
     return (await PartRow.count({ where: { id, removedAt: null } })) > 0
   }
 
-  /** Cases that are not removed, the one changed last first. */
-  newestFirst(): Promise<CaseRow[]> {
-    return CaseRow.findAll({
-      where: { removedAt: null },
+  /** A page of the cases that are not removed: open ones first, then the one changed last. */
+  async page(asked: ListCases): Promise<{ rows: CaseRow[]; total: number }> {
+    const { status, pairId, family, search, withPart, skip, limit } = asked
+    const where: WhereOptions<CaseRow> = {
+      removedAt: null,
+      ...(status && { status }),
+      ...(pairId && { pairId }),
+      ...(withPart && { partId: { [Op.ne]: null } }),
+      ...(family && { families: { [Op.substring]: `,${family},` } }),
+      // every word of it
+      ...(search && {
+        [Op.and]: search.split(/\s+/).map((word) => ({ part: { [Op.like]: pieceOf(word) } })),
+      }),
+    }
+    const rows = await CaseRow.findAll({
+      where,
       order: [
+        ['status', 'DESC'],
         ['updatedAt', 'DESC'],
         ['id', 'ASC'],
       ],
-      attributes: ['id', 'rev', 'pairId', 'part', 'partId', 'status', 'signs', 'createdAt', 'updatedAt'],
+      offset: skip,
+      limit,
+      attributes: ['id', 'rev', 'pairId', 'part', 'partId', 'status', 'sums', 'createdAt', 'updatedAt'],
+    })
+    const whole = skip === 0 && rows.length < limit
+    return { rows, total: whole ? rows.length : await CaseRow.count({ where }) }
+  }
+
+  /** Cases of some pairs that are not removed, the one changed last first. */
+  ofPairs(pairIds: string[]): Promise<CaseRow[]> {
+    return CaseRow.findAll({
+      where: { removedAt: null, pairId: pairIds },
+      order: [['updatedAt', 'DESC']],
+      attributes: ['id', 'pairId', 'sums'],
     })
   }
 
@@ -71,7 +101,14 @@ export class CasesRepository {
       where: { status: 'closed', removedAt: null },
       order: [['updatedAt', 'DESC']],
       limit: MOST_LESSONS,
-      attributes: ['id', 'pairId', 'part', 'learns'],
+      attributes: ['id', 'pairId', 'part', 'learns', 'sums'],
+    })
+  }
+  /** Of every closed case what it was about and what it cost. */
+  closedSums(): Promise<CaseRow[]> {
+    return CaseRow.findAll({
+      where: { status: 'closed', removedAt: null },
+      attributes: ['families', 'sums'],
     })
   }
 
@@ -148,14 +185,20 @@ export class CasesRepository {
   }
   /** Path files of a pair's cases without their readings, the newest first. */
   async filesOfPair(pairId: string): Promise<{ file: FileRow; part: string }[]> {
-    const cases = await CaseRow.findAll({ where: { pairId, removedAt: null }, attributes: ['id', 'part'] })
-    const partOf = new Map(cases.map((c) => [c.id, c.part]))
     const files = await FileRow.findAll({
-      where: { caseId: { [Op.in]: [...partOf.keys()] } },
+      where: {
+        caseId: { [Op.in]: literal('(SELECT id FROM cases WHERE pairId = :pairId AND removedAt IS NULL)') },
+      },
+      replacements: { pairId },
       order: [['createdAt', 'DESC']],
       limit: MOST_FILES,
       attributes: { exclude: ['reading'] },
     })
+    const cases = await CaseRow.findAll({
+      where: { id: [...new Set(files.map((f) => f.caseId))] },
+      attributes: ['id', 'part'],
+    })
+    const partOf = new Map(cases.map((c) => [c.id, c.part]))
     return files.map((file) => ({ file, part: partOf.get(file.caseId)! }))
   }
   fileOf(caseId: string, sha256: string, afterAttempt: number): Promise<FileRow | null> {

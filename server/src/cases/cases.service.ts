@@ -1,31 +1,33 @@
 import { randomUUID } from 'node:crypto'
 import { Injectable } from '@nestjs/common'
-import type { CaseDetail, CaseSummary } from '@verimend/contract'
-import { CASE_SCHEMA, caseReason, causesOf, signsThat, taughtBy } from '@verimend/core/casework'
+import type { CaseDetail, CasePage, CaseStatistics, CaseSummary, ListCases } from '@verimend/contract'
+import { CASE_SCHEMA, caseReason, signsThat, taughtBy } from '@verimend/core/casework'
 import { MAX_SIGNS_SEEN, type LookResult } from '@verimend/core/diagnosis'
-import type { LookId, PlaceId, SignId } from '@verimend/core/knowledge'
+import {
+  FAMILIES_OF_FAULT,
+  type LookId,
+  type PlaceId,
+  type SignId,
+  type SuspectId,
+} from '@verimend/core/knowledge'
 import { BlobsService } from '../blobs/blobs.service'
 import { Database } from '../database/database.module'
-import type { CaseRow } from '../database/models'
+import type { CaseRow, CaseSums } from '../database/models'
 import { once } from '../database/once'
 import { PairsRepository } from '../pairs/pairs.repository'
 import { VersionsService } from '../pairs/versions.service'
 import { conflict, notFound, refused } from '../problem/problem'
-import { CasesRepository, type FileHead, type KeptMark } from './cases.repository'
+import { CasesRepository, type KeptMark } from './cases.repository'
+import { SUMS_SCHEMA, SumsService } from './sums.service'
 
 /** Most answers of checks and trials that are kept in a case. */
 const MOST_ANSWERS = 200
+/** Most causes that are named of a kind of fault. */
+const MOST_WORKED = 3
+/** Of a case that nothing was summed of yet. */
+const NO_SUMS: CaseSums = { seen: [], causes: [], attempts: 0, unrecorded: false, grams: 0, cured: [] }
 /** Most marked heights that are kept in a case. */
 const MOST_MARKS = 20
-
-/** Grams printed over the attempts of a case, as far as its files tell. */
-function printed(attempts: number, files: readonly FileHead[]): number {
-  if (!files.length) return 0
-  let sum = 0
-  for (let n = 0; n <= attempts; n++)
-    sum += (files.filter((f) => f.afterAttempt <= n).at(-1) ?? files[0]).grams
-  return Number(sum.toFixed(1))
-}
 
 /** Cases: what was seen, and where each stands. */
 @Injectable()
@@ -36,29 +38,53 @@ export class CasesService {
     private readonly pairs: PairsRepository,
     private readonly versions: VersionsService,
     private readonly blobs: BlobsService,
+    private readonly sums: SumsService,
   ) {}
 
-  async list(): Promise<CaseSummary[]> {
-    const rows = await this.cases.newestFirst()
-    const attempts = await this.cases.attemptsOf(rows)
-    const files = await this.cases.fileHeadsOf(rows)
-    return rows.map((r) => {
-      const own = attempts.get(r.id) ?? []
-      return {
-        id: r.id,
-        rev: r.rev,
-        pairId: r.pairId,
-        part: r.part,
-        status: r.status,
-        partId: r.partId ?? null,
-        seen: signsThat('present', r.signs),
-        attempts: own.length,
-        awaiting: r.status === 'open' && own.some((a) => a.recordedAt === null),
-        grams: printed(own.length, files.get(r.id) ?? []),
-        causes: causesOf(own),
-        createdAt: r.createdAt.toISOString(),
-        updatedAt: r.updatedAt.toISOString(),
-      }
+  async list(asked: ListCases): Promise<CasePage> {
+    const { rows, total } = await this.cases.page(asked)
+    return { cases: rows.map((r) => this.summary(r)), total }
+  }
+
+  private summary(row: CaseRow): CaseSummary {
+    const { seen, attempts, unrecorded, grams, causes } = row.sums ?? NO_SUMS
+    return {
+      id: row.id,
+      rev: row.rev,
+      pairId: row.pairId,
+      part: row.part,
+      status: row.status,
+      partId: row.partId ?? null,
+      seen,
+      attempts,
+      awaiting: row.status === 'open' && unrecorded,
+      grams,
+      causes,
+      createdAt: row.createdAt.toISOString(),
+      updatedAt: row.updatedAt.toISOString(),
+    }
+  }
+
+  /** What closed cases cost, and what cured them, by kind of fault. */
+  async statistics(): Promise<CaseStatistics> {
+    const closed = await this.cases.closedSums()
+    return FAMILIES_OF_FAULT.flatMap(({ id: family }) => {
+      const own = closed.filter((c) => c.families.includes(`,${family},`)).map((c) => c.sums ?? NO_SUMS)
+      if (!own.length) return []
+      const worked = new Map<SuspectId, number>()
+      for (const c of own) for (const s of c.causes) worked.set(s, (worked.get(s) ?? 0) + 1)
+      return [
+        {
+          family,
+          closed: own.length,
+          attempts: own.reduce((n, c) => n + c.attempts, 0) / own.length,
+          grams: own.reduce((n, c) => n + c.grams, 0),
+          worked: [...worked]
+            .sort((a, b) => b[1] - a[1])
+            .slice(0, MOST_WORKED)
+            .map(([suspect, count]) => ({ suspect, count })),
+        },
+      ]
     })
   }
 
@@ -150,6 +176,8 @@ export class CasesService {
           place,
           longest,
           partId,
+          sums: NO_SUMS,
+          sumsSchema: SUMS_SCHEMA,
           removedAt: null,
         })
       },
@@ -182,6 +210,7 @@ export class CasesService {
       if (row.status === 'closed' && !closedToo)
         throw refused('closed', 'This case is closed. Reopen it to go on.')
       await work(row)
+      await this.sums.put(row)
       row.rev += 1
       row.changed('updatedAt', true)
       await row.save()

@@ -39,6 +39,8 @@ export class FilesService {
     return this.casesService.change(id, async () => {
       const afterAttempt = await this.cases.countAttempts(id)
       if (await this.cases.fileOf(id, file.sha256, afterAttempt)) return
+      // kept whole, it stays as long as the case names it
+      this.blobs.claim(file.sha256)
       await this.cases.addFile({ id: randomUUID(), caseId: id, afterAttempt, ...head }, reading)
     })
   }

@@ -1,6 +1,5 @@
 import { Injectable } from '@nestjs/common'
 import type { CaseLesson } from '@verimend/contract'
-import { causesOf } from '@verimend/core/casework'
 import { PairsRepository } from '../pairs/pairs.repository'
 import { CasesRepository } from './cases.repository'
 
@@ -16,12 +15,11 @@ export class LessonsService {
   async about(pairId: string): Promise<CaseLesson[]> {
     const pair = await this.pairs.load(pairId)
     const closed = await this.cases.closed()
-    const attempts = await this.cases.attemptsOf(closed)
     const pairs = await this.pairs.some([...new Set(closed.map((c) => c.pairId))])
     const pairOf = new Map(pairs.map((p) => [p.row.id, p]))
     return closed.flatMap((c) => {
       const other = pairOf.get(c.pairId)
-      const causes = causesOf(attempts.get(c.id) ?? [])
+      const causes = c.sums?.causes ?? []
       const samePair = c.pairId === pairId
       const sameMachine = other?.row.machineId === pair.row.machineId
       const sameFamily = other?.filament.family === pair.filament.family

@@ -4,6 +4,7 @@ import { say } from '@verimend/core/words'
 import { BlobsService } from '../blobs/blobs.service'
 import { notFound, refused } from '../problem/problem'
 import { Compute } from './compute.service'
+import type { JobOutput } from './tasks'
 
 /** Test pieces, written in a thread. */
 @Injectable()
@@ -33,8 +34,8 @@ export class PiecesService {
     return written
   }
 
-  /** The piece that is printed for practice, with its weight. */
-  practice(pair: PairOnBench): Promise<{ gcode: string; grams: number }> {
+  /** The piece that is printed for practice, and how its paths read. */
+  practice(pair: PairOnBench): Promise<JobOutput<'writePractice'>> {
     return this.compute.run('writePractice', pair)
   }
 }

@@ -2,6 +2,8 @@ import { readFileSync } from 'node:fs'
 import {
   diagnoseCase,
   readinessOf,
+  readingContextOf,
+  writePractice,
   type CaseOnBench,
   type DiagnosisContext,
   type ReadinessInput,
@@ -10,10 +12,14 @@ import { DRAWN_UNITS, joined, meshFault, placed, readMeshes, solidOf } from '@ve
 import { filamentMass } from '@verimend/core/extrusion'
 import { readGcode } from '@verimend/core/gcode'
 import { planMotion } from '@verimend/core/motion'
-import { PRACTICE_PIECE, writePart } from '@verimend/core/planner'
 import type { Reason } from '@verimend/core/quantity'
-import { printSettingsOf } from '@verimend/core/recipe'
-import { correlate, type HeightRange, type LayerTable } from '@verimend/core/toolpath'
+import {
+  correlate,
+  readPath,
+  type HeightRange,
+  type LayerTable,
+  type PathReading,
+} from '@verimend/core/toolpath'
 import {
   PieceError,
   makeOnPart,
@@ -79,11 +85,10 @@ export const TASKS = {
     }
   },
   /** Writes the piece that is printed for practice: two stepped blocks with a gap to cross. */
-  writePractice(pair: PairOnBench): { gcode: string; grams: number } {
-    const gcode = writePart(pair.machine, printSettingsOf(pair.recipe), PRACTICE_PIECE)
-    const program = readGcode(Buffer.from(gcode))
-    const fed = program.e.subarray(0, program.count).reduce((s, e) => s + e, 0)
-    return { gcode, grams: filamentMass(fed, pair.recipe.diameter.value, pair.recipe.density.value) }
+  writePractice({ machine, recipe }: PairOnBench): { gcode: string; reading: PathReading } {
+    const gcode = writePractice(machine, recipe)
+    const reading = readPath(readGcode(Buffer.from(gcode)), readingContextOf(machine, recipe))
+    return { gcode, reading }
   },
   diagnose: ({ bench, context }: { bench: CaseOnBench; context: DiagnosisContext }) =>
     diagnoseCase(bench, context),

@@ -48,12 +48,19 @@ export class Database implements OnApplicationShutdown {
    * @throws Error that says what became of the database and what to do
    */
   async migrate(migrations = MIGRATIONS): Promise<void> {
+    const storage = new SequelizeStorage({ sequelize: this.sequelize, tableName: 'migrations' })
     const umzug = new Umzug({
       migrations,
       context: this.sequelize.getQueryInterface(),
-      storage: new SequelizeStorage({ sequelize: this.sequelize, tableName: 'migrations' }),
+      storage,
       logger: undefined,
     })
+    const known = new Set(migrations.map((m) => m.name))
+    const newer = (await storage.executed()).find((name) => !known.has(name))
+    if (newer)
+      throw new Error(
+        `This data was last used by a newer Verimend (it knows ${newer}). Nothing was changed. Start that one, or restore a backup from before it into a new folder.`,
+      )
     const pending = await umzug.pending()
     if (!pending.length) return
     const filled = (await umzug.executed()).length > 0

@@ -1,6 +1,7 @@
 import { spawn } from 'node:child_process'
 import { createReadStream, createWriteStream, mkdirSync, readdirSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
+import type { Readable, Writable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { createGunzip, createGzip } from 'node:zlib'
 import type { Config } from '../config'
@@ -26,6 +27,23 @@ function ended(program: string, child: ReturnType<typeof client>): Promise<void>
 }
 
 /**
+ * Writes the whole database, as it is at one moment, as SQL: the same rows always as the same text.
+ * @throws Error when `mariadb-dump` is missing or fails
+ */
+export async function dumpSql(access: Access, to: Writable): Promise<void> {
+  const child = client(access, 'mariadb-dump', [
+    '--single-transaction',
+    '--skip-comments',
+    '--order-by-primary',
+    '--no-tablespaces',
+    '--hex-blob',
+    access.name,
+  ])
+  child.stdin.end()
+  await Promise.all([pipeline(child.stdout, to), ended('mariadb-dump', child)])
+}
+
+/**
  * Writes the whole database to a packed file of SQL.
  * @returns where it lies
  * @throws Error when `mariadb-dump` is missing or fails; nothing half-written is left
@@ -33,13 +51,11 @@ function ended(program: string, child: ReturnType<typeof client>): Promise<void>
 export async function dumpDatabase(access: Access, folder: string, why: string): Promise<string> {
   mkdirSync(folder, { recursive: true, mode: 0o700 })
   const file = join(folder, `${new Date().toISOString().replace(/[:.]/g, '-')}-${why}.sql.gz`)
-  const child = client(access, 'mariadb-dump', ['--single-transaction', '--skip-comments', access.name])
-  child.stdin.end()
+  const packing = createGzip()
+  const packed = pipeline(packing, createWriteStream(file, { mode: 0o600 }))
+  packed.catch(() => undefined)
   try {
-    await Promise.all([
-      pipeline(child.stdout, createGzip(), createWriteStream(file, { mode: 0o600 })),
-      ended('mariadb-dump', child),
-    ])
+    await Promise.all([dumpSql(access, packing), packed])
   } catch (error) {
     rmSync(file, { force: true })
     throw error
@@ -52,15 +68,19 @@ export async function dumpDatabase(access: Access, folder: string, why: string):
  * Puts a database back as a dump has it.
  * @param tables those that are there now: all are taken away first, so that none stays that the dump does not know
  */
-export async function restoreDatabase(
-  access: Access,
-  file: string,
-  tables: readonly string[],
-): Promise<void> {
+export function restoreDatabase(access: Access, file: string, tables: readonly string[]): Promise<void> {
+  const sql = createGunzip()
+  // where it cannot be read, whoever takes it is told
+  pipeline(createReadStream(file), sql).catch(() => undefined)
+  return loadSql(access, sql, tables)
+}
+
+/** The same from SQL that is at hand. */
+export async function loadSql(access: Access, sql: Readable, tables: readonly string[]): Promise<void> {
   const child = client(access, 'mariadb', [access.name])
   child.stdout.resume()
   const done = ended('mariadb', child)
   child.stdin.write('SET FOREIGN_KEY_CHECKS=0;\n')
   for (const table of tables) child.stdin.write(`DROP TABLE IF EXISTS \`${table}\`;\n`)
-  await Promise.all([pipeline(createReadStream(file), createGunzip(), child.stdin), done])
+  await Promise.all([pipeline(sql, child.stdin), done])
 }

@@ -104,4 +104,17 @@ export const MIGRATIONS: RunnableMigration<QueryInterface>[] = [
       FOREIGN KEY (pairId) REFERENCES pairs(id)) ${tail}`,
     `ALTER TABLE trials ADD COLUMN IF NOT EXISTS simulated BOOLEAN NOT NULL DEFAULT FALSE`,
   ]),
+  step('0012-sessions', [
+    `CREATE TABLE IF NOT EXISTS sessions (sessionKey CHAR(64) NOT NULL PRIMARY KEY, agent VARCHAR(200) NOT NULL, expiresAt DATETIME(3) NOT NULL,
+      ${times}, KEY by_expiry (expiresAt)) ${tail}`,
+  ]),
+  step('0013-sums-of-cases', [
+    // what lists show of a case is kept with it; made at the next start for those that are there
+    `ALTER TABLE cases ADD COLUMN IF NOT EXISTS sums LONGTEXT NULL`,
+    `ALTER TABLE cases ADD COLUMN IF NOT EXISTS families VARCHAR(120) NOT NULL DEFAULT ''`,
+    `ALTER TABLE cases ADD COLUMN IF NOT EXISTS sumsSchema INT NOT NULL DEFAULT 0`,
+    `CREATE INDEX IF NOT EXISTS by_pair_change ON cases (pairId, removedAt, updatedAt)`,
+    `CREATE INDEX IF NOT EXISTS by_pair_made ON trials (pairId, removedAt, createdAt)`,
+    `CREATE INDEX IF NOT EXISTS by_case_made ON case_files (caseId, createdAt)`,
+  ]),
 ]

@@ -19,12 +19,12 @@ import type {
 } from '@verimend/contract'
 import type { DesignedSet, SignResults, StoredMark } from '@verimend/core/casework'
 import type { LookResult, SignStates } from '@verimend/core/diagnosis'
-import type { PlaceId, SignId } from '@verimend/core/knowledge'
+import type { PlaceId, SignId, SuspectId } from '@verimend/core/knowledge'
 import type { Machine } from '@verimend/core/machine'
 import type { Filament } from '@verimend/core/material'
 import type { Measured, SizesInUse } from '@verimend/core/measurement'
 import type { Layout } from '@verimend/core/planner'
-import type { Changes, Difference, StoredRecipe } from '@verimend/core/recipe'
+import type { Changes, Difference, SettingKey, StoredRecipe } from '@verimend/core/recipe'
 import type { StoredReading } from '@verimend/core/toolpath'
 import type { Cell, PiecePlan } from '@verimend/core/trials'
 
@@ -128,7 +128,26 @@ export class CaseRow extends Kept<CaseRow> {
   declare longest: number | null
   /** The kept part it is about. */
   declare partId: CreationOptional<string | null>
+  /** What lists show of it; made whenever it changes. */
+  declare sums: CreationOptional<CaseSums | null>
+  /** Kinds of fault it is about, each between commas. */
+  declare families: CreationOptional<string>
+  /** Shape the sums were made in; 0: not made yet. */
+  declare sumsSchema: CreationOptional<number>
   declare removedAt: Date | null
+}
+/** What lists show of a case. */
+export interface CaseSums {
+  seen: SignId[]
+  /** Suspects whose mend made it go away. */
+  causes: SuspectId[]
+  attempts: number
+  /** Whether an attempt waits to be looked at. */
+  unrecorded: boolean
+  /** Grams printed over its attempts, as far as files tell. */
+  grams: number
+  /** Settings whose change made it go away. */
+  cured: SettingKey[]
 }
 export class AttemptRow extends Kept<AttemptRow> {
   declare id: CreationOptional<number>
@@ -255,6 +274,13 @@ export class PrintRow extends Kept<PrintRow> {
   declare endedAt: Date | null
 }
 
+/** A sign-in: what it is kept under opens nothing by itself. */
+export class SessionRow extends Kept<SessionRow> {
+  declare key: string
+  declare agent: string
+  declare expiresAt: Date
+}
+
 /** Small facts about the database itself. */
 export class MarkRow extends Kept<MarkRow> {
   declare name: string
@@ -282,6 +308,12 @@ export function defineModels(sequelize: Sequelize): void {
   init(MarkRow, 'marks', {
     name: { type: DataTypes.STRING(60), primaryKey: true },
     value: { type: DataTypes.STRING(200), allowNull: false },
+    ...times(),
+  })
+  init(SessionRow, 'sessions', {
+    key: { type: DataTypes.CHAR(64), primaryKey: true, field: 'sessionKey' },
+    agent: { type: DataTypes.STRING(200), allowNull: false },
+    expiresAt: { type: DataTypes.DATE(3), allowNull: false },
     ...times(),
   })
   init(PairRow, 'pairs', {
@@ -326,6 +358,9 @@ export function defineModels(sequelize: Sequelize): void {
     place: { type: DataTypes.STRING(20), allowNull: true },
     longest: { type: DataTypes.DOUBLE, allowNull: true },
     partId: { type: DataTypes.CHAR(36), allowNull: true },
+    sums: json('sums', true),
+    families: { type: DataTypes.STRING(120), allowNull: false, defaultValue: '' },
+    sumsSchema: { type: DataTypes.INTEGER, allowNull: false, defaultValue: 0 },
     removedAt: moment(),
     ...times(),
   })

@@ -1,9 +1,10 @@
-import { timingSafeEqual, createHash } from 'node:crypto'
+import { Logger } from '@nestjs/common'
 import type { NextFunction, Request, Response } from 'express'
-import { LOOPBACK, type Config } from '../config'
-import { forbidden } from '../problem/problem'
-
-const digest = (text: string) => createHash('sha256').update(text).digest()
+import { tokenOf } from '../access/access.controller'
+import type { AccessService } from '../access/access.service'
+import { knownNames } from '../access/names'
+import type { Config } from '../config'
+import { forbidden, signInNeeded } from '../problem/problem'
 
 /** The host part of a Host header, without its port and brackets. */
 export function hostOf(header: string | undefined): string | null {
@@ -12,37 +13,41 @@ export function hostOf(header: string | undefined): string | null {
   return m ? m[1].replace(/^\[|\]$/g, '').toLowerCase() : null
 }
 
+/** Paths of the API that answer before somebody has signed in. */
+const OPEN = new Set(['/api/session', '/api/session/'])
+
 /**
  * Keeps other sites and other names out: the Host must be ours, the Origin of anything a page sends must be the
- * same host, and beyond loopback the passphrase is asked for.
+ * same host, and where a passphrase is set nothing of the API answers without a session. The pages themselves hold
+ * nothing of anybody's and are served to all.
  */
-export function guard(config: Config) {
-  const beyond = !LOOPBACK.includes(config.host)
-  return (request: Request, response: Response, next: NextFunction): void => {
+export function guard(config: Config, access: Pick<AccessService, 'accepts'>) {
+  const log = new Logger('Guard')
+  const known = knownNames(config)
+  const refuse = (request: Request, detail: string) => {
+    log.warn(
+      `refused: ${request.method} for ${JSON.stringify(request.headers.host ?? '')} of ${JSON.stringify(request.headers.origin ?? '')}`,
+    )
+    return forbidden(detail)
+  }
+  return async (request: Request, _response: Response, next: NextFunction): Promise<void> => {
     const host = hostOf(request.headers.host)
-    const known =
-      host !== null &&
-      (LOOPBACK.includes(host) || (beyond && (host === config.host || config.host === '0.0.0.0')))
-    if (!known) return next(forbidden('Verimend answers on its own address only.'))
+    if (host === null || !known(host))
+      return next(refuse(request, 'Verimend answers on its own address only.'))
     const origin = request.headers.origin
     if (origin !== undefined) {
       if (!URL.canParse(origin) || new URL(origin).host !== request.headers.host)
-        return next(forbidden('Another site asked for this; Verimend does not answer it.'))
+        return next(refuse(request, 'Another site asked for this; Verimend does not answer it.'))
     }
     const site = request.headers['sec-fetch-site']
     if (site === 'cross-site' && request.method !== 'GET')
-      return next(forbidden('Another site asked for this; Verimend does not answer it.'))
-    if (beyond && config.passphrase) {
-      const given = Buffer.from(
-        (request.headers.authorization ?? '').replace(/^Basic /, ''),
-        'base64',
-      ).toString()
-      const secret = given.slice(given.indexOf(':') + 1)
-      if (!timingSafeEqual(digest(secret), digest(config.passphrase))) {
-        response.status(401).set('WWW-Authenticate', 'Basic realm="Verimend"').send()
-        return
-      }
+      return next(refuse(request, 'Another site asked for this; Verimend does not answer it.'))
+    try {
+      const needsSession = /^\/+api(\/|$)/i.test(request.path) && !OPEN.has(request.path)
+      if (needsSession && !(await access.accepts(tokenOf(request)))) return next(signInNeeded())
+      next()
+    } catch (error) {
+      next(error)
     }
-    next()
   }
 }

@@ -41,6 +41,12 @@ export function headers() {
   }
 }
 
+/** What the API answers is not kept by anybody on the way, unless a handler says otherwise. */
+export function noStore(request: Request, response: Response, next: NextFunction): void {
+  if (request.path.startsWith('/api')) response.set('Cache-Control', 'no-store')
+  next()
+}
+
 /** Serves the built web application; every address that is no file and no API is a screen of it. */
 export function serveWeb(app: INestApplication, folder: string): void {
   const page = join(folder, 'index.html')

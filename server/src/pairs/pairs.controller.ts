@@ -5,9 +5,10 @@ import {
   createPair,
   createVersion,
   idText,
+  listReadiness,
   pairDetail,
-  pairReadiness,
   pairSummary,
+  readinessPage,
   recipeVersion,
   relative,
   restoreVersion,
@@ -25,7 +26,8 @@ class CreatePairDto extends createZodDto(createPair) {}
 class CreateVersionDto extends createZodDto(createVersion) {}
 class RestoreVersionDto extends createZodDto(restoreVersion) {}
 class AcknowledgementDto extends createZodDto(acknowledgement) {}
-class ReadinessDto extends createZodDto(pairReadiness) {}
+class ListReadinessQuery extends createZodDto(listReadiness) {}
+class ReadinessPageDto extends createZodDto(readinessPage) {}
 class RelativeDto extends createZodDto(relative) {}
 class RelativesQuery extends createZodDto(z.object({ machineId: idText, filamentId: idText })) {}
 class PairSummaryDto extends createZodDto(pairSummary) {}
@@ -58,9 +60,9 @@ export class PairsController {
 
   /** How ready every pair is, and its most worthwhile next step. */
   @Get('readiness')
-  @ApiOkResponse({ type: [ReadinessDto] })
-  ready(@Gone() gone: AbortSignal) {
-    return this.readiness.all(gone)
+  @ApiOkResponse({ type: ReadinessPageDto })
+  ready(@Query() query: ListReadinessQuery, @Gone() gone: AbortSignal) {
+    return this.readiness.page(query, gone)
   }
 
   /** Tested recipes of the family that a pair of this machine and roll could start from, nearest first. */

@@ -2,7 +2,7 @@ import { Injectable } from '@nestjs/common'
 import { caseReason } from '@verimend/core/casework'
 import type { Reason } from '@verimend/core/quantity'
 import { deriveGraded, type GradedRecipe } from '@verimend/core/recipe'
-import { Op } from 'sequelize'
+import { literal, Op } from 'sequelize'
 import { Database } from '../database/database.module'
 import { CaseRow, FileRow, type PairRow } from '../database/models'
 import { once } from '../database/once'
@@ -66,20 +66,16 @@ export class PairsService {
 
   /** Grams and time of the part whose path file was read last in a case of the pair. */
   private async lastPart(pairId: string) {
-    const cases = await CaseRow.findAll({ where: { pairId, removedAt: null }, attributes: ['id', 'part'] })
-    if (!cases.length) return null
     const file = await FileRow.findOne({
-      where: { caseId: { [Op.in]: cases.map((c) => c.id) } },
+      where: {
+        caseId: { [Op.in]: literal('(SELECT id FROM cases WHERE pairId = :pairId AND removedAt IS NULL)') },
+      },
+      replacements: { pairId },
       order: [['createdAt', 'DESC']],
       attributes: ['caseId', 'grams', 'seconds'],
     })
-    return (
-      file && {
-        name: cases.find((c) => c.id === file.caseId)!.part,
-        grams: file.grams,
-        seconds: file.seconds,
-      }
-    )
+    const kase = file && (await CaseRow.findByPk(file.caseId, { attributes: ['part'] }))
+    return kase && { name: kase.part, grams: file.grams, seconds: file.seconds }
   }
 
   /** Acknowledges a warning, or takes that back. */

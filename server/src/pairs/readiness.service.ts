@@ -1,9 +1,10 @@
 import { Injectable } from '@nestjs/common'
-import { overallOutcome } from '@verimend/core/casework'
+import type { PairReadiness, ReadinessPage } from '@verimend/contract'
 import type { SettingKey } from '@verimend/core/recipe'
-import { AttemptRow, CaseRow } from '../database/models'
+import { CaseRow } from '../database/models'
 import { Compute } from '../compute/compute.service'
 import { today } from '../http/day'
+import type { KeptPair } from './pairs.repository'
 import { PairsService } from './pairs.service'
 import { VersionsRepository } from './versions.repository'
 
@@ -19,11 +20,19 @@ export class ReadinessService {
     private readonly compute: Compute,
   ) {}
 
-  /** How ready each pair is and what is most worth its time. */
-  async all(signal?: AbortSignal) {
-    const pairs = await this.pairs.onShelf()
+  /** How ready pairs are, the ones changed last first, and what is most worth their time. */
+  async page(
+    { pairId, skip, limit }: { pairId?: string; skip: number; limit: number },
+    signal?: AbortSignal,
+  ): Promise<ReadinessPage> {
+    const all = await this.pairs.onShelf()
+    const asked = pairId ? all.filter((p) => p.row.id === pairId) : all
+    return { pairs: await this.of(asked.slice(skip, skip + limit), signal), total: asked.length }
+  }
+
+  private async of(pairs: readonly KeptPair[], signal?: AbortSignal): Promise<PairReadiness[]> {
     const versions = await this.versions.currentOf(pairs)
-    const verified = await this.verified()
+    const verified = await this.verified(pairs.map((p) => p.row.id))
     const known = pairs.filter((p) => versions.has(p.row.id))
     const states = await this.compute.run(
       'readiness',
@@ -40,22 +49,17 @@ export class ReadinessService {
   }
 
   /** Settings closed cases changed so that their fault went away, by pair. */
-  private async verified(): Promise<Map<string, Verified>> {
+  private async verified(pairIds: string[]): Promise<Map<string, Verified>> {
     const cases = await CaseRow.findAll({
-      where: { status: 'closed', removedAt: null },
-      attributes: ['id', 'pairId', 'updatedAt'],
+      where: { status: 'closed', removedAt: null, pairId: pairIds },
+      attributes: ['pairId', 'updatedAt', 'sums'],
+      order: [['updatedAt', 'ASC']],
     })
-    const attempts = await AttemptRow.findAll({
-      where: { caseId: cases.map((c) => c.id) },
-      attributes: ['caseId', 'mends', 'results'],
-    })
-    const caseOf = new Map(cases.map((c) => [c.id, c]))
     const out = new Map<string, Verified>()
-    for (const a of attempts) {
-      if (overallOutcome({ mends: a.mends, results: a.results }) !== 'gone') continue
-      const { pairId, updatedAt } = caseOf.get(a.caseId)!
+    for (const { pairId, updatedAt, sums } of cases) {
+      if (!sums?.cured.length) continue
       const own = out.get(pairId) ?? out.set(pairId, {}).get(pairId)!
-      for (const m of a.mends) if (m.kind === 'setting') own[m.key] = updatedAt.toISOString().slice(0, 10)
+      for (const key of sums.cured) own[key] = updatedAt.toISOString().slice(0, 10)
     }
     return out
   }

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common'
-import { Transaction, type CreationAttributes } from 'sequelize'
+import { Op, Transaction, type CreationAttributes } from 'sequelize'
 import { CaseRow, PartRow } from '../database/models'
 import { notFound } from '../problem/problem'
 
@@ -40,9 +40,10 @@ export class PartsRepository {
 
   /** How many cases each part has. */
   async caseCounts(): Promise<Map<string, number>> {
-    const rows = await CaseRow.findAll({ where: { removedAt: null }, attributes: ['partId'] })
-    const counts = new Map<string, number>()
-    for (const { partId } of rows) if (partId) counts.set(partId, (counts.get(partId) ?? 0) + 1)
-    return counts
+    const rows = await CaseRow.count({
+      where: { removedAt: null, partId: { [Op.ne]: null } },
+      group: ['partId'],
+    })
+    return new Map(rows.map((r) => [String(r.partId), r.count]))
   }
 }

@@ -75,7 +75,7 @@ export class PartsService {
   }
 
   private versionOf(mesh: CreatePart['mesh'], number: number): PartVersion {
-    if (!this.blobs.has(mesh.sha256))
+    if (!this.blobs.claim(mesh.sha256))
       throw refused('file-not-there', 'The file itself has not arrived. Please put it in again.', [
         { path: 'mesh.sha256', message: 'That file is not kept here.' },
       ])

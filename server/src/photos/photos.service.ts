@@ -7,7 +7,7 @@ import { BlobsService } from '../blobs/blobs.service'
 import { CasesRepository } from '../cases/cases.repository'
 import { CasesService } from '../cases/cases.service'
 import { Database } from '../database/database.module'
-import { notFound, refused } from '../problem/problem'
+import { notFound, ProblemException, refused } from '../problem/problem'
 import { TrialsService } from '../trials/trials.service'
 import { PhotosRepository, type PhotoOwner } from './photos.repository'
 
@@ -15,7 +15,7 @@ import { PhotosRepository, type PhotoOwner } from './photos.repository'
 const LARGE = 2400
 const SMALL = 360
 /** More pixels than any camera at a bench makes. */
-const MOST_PIXELS = 120_000_000
+const MOST_PIXELS = 60_000_000
 const KINDS = new Set(['jpeg', 'png', 'webp', 'avif', 'heif', 'gif'])
 
 /** Photos of cases and trials: turned upright, without what the camera wrote into them, with a thumbnail. */
@@ -138,6 +138,16 @@ async function collect(body: Readable): Promise<Buffer> {
   return Buffer.concat(chunks)
 }
 
+// what was decoded is not held for another time
+sharp.cache(false)
+/** The photo before: decoded ones are large, and one at a time is enough. */
+let before: Promise<unknown> = Promise.resolve()
+function inTurn<T>(work: () => Promise<T>): Promise<T> {
+  const now = before.then(work, work)
+  before = now.catch(() => undefined)
+  return now
+}
+
 /** Turned upright by what the camera noted, then written anew without any of the camera's notes (place, time). */
 async function prepare(bytes: Buffer) {
   const unreadable = refused(
@@ -146,17 +156,32 @@ async function prepare(bytes: Buffer) {
   )
   try {
     const open = () => sharp(bytes, { limitInputPixels: MOST_PIXELS, failOn: 'error' })
-    const { format } = await open().metadata()
+    // told by its head, before anything of it is decoded
+    const {
+      format,
+      width: across,
+      height: down,
+      pages = 1,
+    } = await sharp(bytes, {
+      limitInputPixels: false,
+    }).metadata()
     if (!KINDS.has(format)) throw unreadable
+    if (across * down * (format === 'gif' ? 1 : pages) > MOST_PIXELS)
+      throw refused(
+        'too-many-pixels',
+        `This picture has ${Math.round((across * down) / 1e6)} million pixels; ${MOST_PIXELS / 1e6} are the most that are taken. Make it smaller first.`,
+      )
     const fit = (side: number) =>
       open()
         .autoOrient()
         .resize({ width: side, height: side, fit: 'inside', withoutEnlargement: true })
         .flatten({ background: '#ffffff' })
         .jpeg({ quality: 84 })
-    const { data: picture, info } = await fit(LARGE).toBuffer({ resolveWithObject: true })
-    return { picture, thumbnail: await fit(SMALL).toBuffer(), width: info.width, height: info.height }
-  } catch {
-    throw unreadable
+    return await inTurn(async () => {
+      const { data: picture, info } = await fit(LARGE).toBuffer({ resolveWithObject: true })
+      return { picture, thumbnail: await fit(SMALL).toBuffer(), width: info.width, height: info.height }
+    })
+  } catch (error) {
+    throw error instanceof ProblemException ? error : unreadable
   }
 }

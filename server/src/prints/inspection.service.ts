@@ -2,6 +2,7 @@ import { Injectable } from '@nestjs/common'
 import { printEnded, printReport, type Print, type PrintReport, type PrintState } from '@verimend/contract'
 import { signsThat, type SignResults } from '@verimend/core/casework'
 import { isSignId, type SignId } from '@verimend/core/knowledge'
+import { PRACTICE_SIZE } from '@verimend/core/planner'
 import { NO_READING, PIECES, type CellReading, type Readings } from '@verimend/core/trials'
 import { z } from 'zod'
 import { AttemptsService } from '../cases/attempts.service'
@@ -80,7 +81,11 @@ export class InspectionService {
   async report(id: string): Promise<PrintReport> {
     const row = await this.made(id)
     const { appearances, ...rest } = reported.parse(
-      await this.links.standin.report(id, { seed: seedOf(row.id) }),
+      await this.links.standin.report(id, {
+        seed: seedOf(row.id),
+        // who holds it knows what it was to measure
+        ...(row.kind === 'practice' && { meant: PRACTICE_SIZE }),
+      }),
     )
     const signs: Partial<Record<SignId, 0 | 1 | 2>> = {}
     for (const [sign, level] of Object.entries(appearances)) if (isSignId(sign)) signs[sign] = level

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { Injectable } from '@nestjs/common'
 import type { Revealed } from '@verimend/contract'
-import { causesOf, NAMED_BY } from '@verimend/core/casework'
+import { NAMED_BY } from '@verimend/core/casework'
 import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
 import type { Machine } from '@verimend/core/machine'
 import type { Filament } from '@verimend/core/material'
@@ -98,12 +98,11 @@ export class PracticeService {
     if (!pairs.length) throw notFound('pair of this machine')
     const pair = await this.pairsKept.whole(pairs[pairs.length - 1])
     const own = new Set(pairs.map((p) => p.id))
-    const cases = (await this.casesKept.newestFirst()).filter((c) => own.has(c.pairId))
-    const attempts = await this.casesKept.attemptsOf(cases)
+    const cases = await this.casesKept.ofPairs([...own])
     const named = new Set<string>()
     const mended = new Set<string>()
     for (const c of cases) {
-      for (const s of causesOf(attempts.get(c.id) ?? [])) {
+      for (const s of c.sums?.causes ?? []) {
         mended.add(s)
         named.add(s)
       }

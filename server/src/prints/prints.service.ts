@@ -1,11 +1,13 @@
 import { randomUUID } from 'node:crypto'
-import { readFile } from 'node:fs/promises'
+import { readFile, stat } from 'node:fs/promises'
 import { Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common'
 import { printEnded, type CreatePrint, type Print } from '@verimend/contract'
+import type { PathReading } from '@verimend/core/toolpath'
 import { Subject } from 'rxjs'
 import { BlobsService } from '../blobs/blobs.service'
 import { CasesRepository } from '../cases/cases.repository'
 import { CasesService } from '../cases/cases.service'
+import { FilesService } from '../cases/files.service'
 import { PiecesService } from '../compute/pieces.service'
 import { Database } from '../database/database.module'
 import type { PrintRow } from '../database/models'
@@ -26,6 +28,8 @@ interface Prepared {
   trialId: string | null
   version: number
   grams: number
+  /** Of a file that the application has written for the case. */
+  reading?: PathReading
 }
 
 /**
@@ -47,6 +51,7 @@ export class PrintsService implements OnApplicationBootstrap, OnApplicationShutd
     private readonly links: LinksService,
     private readonly pairs: PairsRepository,
     private readonly versions: VersionsRepository,
+    private readonly files: FilesService,
     private readonly trials: TrialsService,
     private readonly trialsKept: TrialsRepository,
     private readonly cases: CasesService,
@@ -145,6 +150,12 @@ export class PrintsService implements OnApplicationBootstrap, OnApplicationShutd
         const attempts = caseId ? await this.casesKept.countAttempts(caseId) : null
         if (caseId && link === 'standin' && !(await this.prints.ofCase(caseId)))
           await this.cases.setLearns(caseId, false)
+        // what its paths show is known to the case, as if it had been dropped in
+        if (caseId && prepared.reading) {
+          const { name, sha256, reading } = prepared
+          const { size } = await stat(this.blobs.path(sha256))
+          await this.files.add(caseId, { name, sha256, bytes: size, reading })
+        }
         return this.prints.create({
           id,
           machineId: pair.machineRow.id,
@@ -193,7 +204,7 @@ export class PrintsService implements OnApplicationBootstrap, OnApplicationShutd
       }
     }
     if (what.kind === 'practice') {
-      const { gcode, grams } = await this.pieces.practice({
+      const { gcode, reading } = await this.pieces.practice({
         machine: pair.machine,
         filament: pair.filament,
         recipe: recipe.values,
@@ -203,10 +214,11 @@ export class PrintsService implements OnApplicationBootstrap, OnApplicationShutd
         sha256: await this.blobs.keep(Buffer.from(gcode)),
         trialId: null,
         version,
-        grams,
+        grams: reading.filament.mass,
+        reading,
       }
     }
-    if (!this.blobs.has(what.sha256))
+    if (!this.blobs.claim(what.sha256))
       throw refused('file-not-there', 'The file itself has not arrived. Please put it in again.', [
         { path: 'what.sha256', message: 'That file is not kept here.' },
       ])

@@ -21,6 +21,17 @@ const AWAY_CODES = new Set([
   'ER_SERVER_SHUTDOWN',
   'ER_CONNECTION_KILLED',
 ])
+/** Codes by which the system or the database say that there is no room left on the disk. */
+const FULL_CODES = new Set([
+  'ENOSPC',
+  'EDQUOT',
+  'ER_DISK_FULL',
+  'ER_RECORD_FILE_FULL',
+  'ER_ERROR_ON_WRITE',
+  'ER_TEMP_FILE_WRITE_FAILURE',
+])
+/** The system's number of the same, where the database hands it on. */
+const NO_SPACE = /Errcode: (28|122)\b|errno: (28|122)\b|No space left on device/
 /** Seconds after which a busy or restarting server is worth asking again. */
 const RETRY_AFTER = 1
 
@@ -54,7 +65,8 @@ export class ProblemFilter implements ExceptionFilter {
     // nobody waits for an answer any more
     if (response.headersSent || response.destroyed) return
     const problem = this.describe(error)
-    if (problem.status === 503) response.set('Retry-After', String(RETRY_AFTER))
+    if (problem.status === 503 || problem.retryAfter)
+      response.set('Retry-After', String(problem.retryAfter ?? RETRY_AFTER))
     response.status(problem.status).type('application/problem+json').send(JSON.stringify(problem))
   }
 
@@ -83,6 +95,17 @@ export class ProblemFilter implements ExceptionFilter {
         detail:
           'More is being asked of Verimend than it can do at once. Nothing was changed; try again in a second.',
       }
+    if (codesOf(error).some((c) => FULL_CODES.has(c)) || NO_SPACE.test(String(error))) {
+      this.log.warn(`no room: ${String(error).slice(0, 300)}`)
+      return {
+        type: 'about:blank#no-room',
+        title: 'No room left',
+        status: 507,
+        code: 'no-room',
+        detail:
+          'The disk is full: this could not be kept. All that was kept before is safe and can be read. Make room, and try again.',
+      }
+    }
     if (error instanceof ConnectionError || codesOf(error).some((c) => AWAY_CODES.has(c))) {
       this.log.warn(`database away: ${String(error).slice(0, 300)}`)
       return {

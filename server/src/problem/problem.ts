@@ -23,3 +23,14 @@ export const badInput = (fields: NonNullable<Problem['fields']>) =>
 export const conflict = (detail: string, current: unknown) =>
   problem(409, 'conflict', 'Changed in between', detail, { current })
 export const forbidden = (detail: string) => problem(403, 'forbidden', 'Not from here', detail)
+export const signInNeeded = (detail = 'Verimend asks for its passphrase first.') =>
+  problem(401, 'sign-in', 'Sign in', detail)
+/** @param seconds until another guess is heard */
+export const tooManyGuesses = (seconds: number) =>
+  problem(
+    429,
+    'too-many-guesses',
+    'Too many guesses',
+    `Too many wrong guesses. Wait ${seconds < 90 ? `${seconds} s` : `${Math.ceil(seconds / 60)} min`}, then try again.`,
+    { retryAfter: seconds },
+  )

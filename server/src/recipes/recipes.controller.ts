@@ -37,16 +37,19 @@ class RecipePreviewDto extends createZodDto(recipePreview) {}
 class ImportRecipeDto extends createZodDto(importRecipe) {}
 class ImportedRecipeDto extends createZodDto(importedRecipe) {}
 
+/**
+ * Cells that a spreadsheet would take for a formula, whatever sign they begin with, a wide one of other scripts included; a number
+ * with its sign is none.
+ */
+export const FORMULA = /^\s*[=@\t\r\n＝＠＋－]|^\s*[+-](?!\d+(?:[.,]\d+)?$)/
+
 const FORMS: Record<string, { type: string; make: (e: Exported, grade: Grade) => string | Promise<Buffer> }> =
   {
     json: { type: 'application/json', make: (e) => JSON.stringify(recipeFile(e, say), null, 1) + '\n' },
     csv: {
       type: 'text/csv; charset=utf-8',
       // cells that a spreadsheet would take for a formula are written as text
-      make: (e, grade) =>
-        '\ufeff' +
-        Papa.unparse(recipeRows(e, grade), { escapeFormulae: /^[=@\t\r]|^[+-](?![\d.])/ }) +
-        '\r\n',
+      make: (e, grade) => '\ufeff' + Papa.unparse(recipeRows(e, grade), { escapeFormulae: FORMULA }) + '\r\n',
     },
     md: { type: 'text/markdown; charset=utf-8', make: recipeMarkdown },
     gcode: { type: 'text/plain; charset=us-ascii', make: recipeGcode },

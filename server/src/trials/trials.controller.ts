@@ -11,7 +11,7 @@ import {
   StreamableFile,
 } from '@nestjs/common'
 import { ApiOkResponse, ApiTags } from '@nestjs/swagger'
-import { adoptTrial, cellReading, createTrial, trialSummary, updateTrial } from '@verimend/contract'
+import { adoptTrial, createTrial, putReading, trialSummary, updateTrial } from '@verimend/contract'
 import { createZodDto } from 'nestjs-zod'
 import { z } from 'zod'
 import { Gone } from '../http/gone'
@@ -20,9 +20,11 @@ import { TrialsService } from './trials.service'
 class CreateTrialDto extends createZodDto(createTrial) {}
 class UpdateTrialDto extends createZodDto(updateTrial) {}
 class AdoptTrialDto extends createZodDto(adoptTrial) {}
-class CellReadingDto extends createZodDto(cellReading) {}
+class PutReadingDto extends createZodDto(putReading) {}
 class TrialDto extends createZodDto(trialSummary) {}
-class ListQuery extends createZodDto(z.object({ pairId: z.string().max(40).optional() })) {}
+class ListQuery extends createZodDto(
+  z.object({ pairId: z.string({ error: 'Say of which pair.' }).max(40) }),
+) {}
 
 @ApiTags('trials')
 @Controller('api/trials')
@@ -69,8 +71,9 @@ export class TrialsController {
   /** What was noted of one band, patch or column; the whole of it. */
   @Put(':id/readings/:cell')
   @ApiOkResponse({ type: TrialDto })
-  read(@Param('id') id: string, @Param('cell') cell: string, @Body() body: CellReadingDto) {
-    return this.trials.read(id, cell, body)
+  read(@Param('id') id: string, @Param('cell') cell: string, @Body() body: PutReadingDto) {
+    const { was, ...reading } = body
+    return this.trials.read(id, cell, reading, was)
   }
 
   /** The piece as G-code. */

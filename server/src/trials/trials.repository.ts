@@ -20,17 +20,21 @@ const keptOf = (row: TrialRow): KeptTrial => ({
   resolution: row.resolution,
 })
 
+/** Most trials of a pair that are listed and weighed: the newest. */
+const MOST_TRIALS = 60
+
 /** Kept trials. */
 @Injectable()
 export class TrialsRepository {
-  /** Trials that are not removed, of a pair or of all, the newest first. */
-  async newestFirst(pairId?: string): Promise<KeptTrial[]> {
+  /** The newest trials of a pair that are not removed, the newest first. */
+  async newestFirst(pairId: string): Promise<KeptTrial[]> {
     const rows = await TrialRow.findAll({
-      where: { removedAt: null, ...(pairId && { pairId }) },
+      where: { removedAt: null, pairId },
       order: [
         ['createdAt', 'DESC'],
         ['number', 'DESC'],
       ],
+      limit: MOST_TRIALS,
     })
     return rows.map(keptOf)
   }

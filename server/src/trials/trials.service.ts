@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto'
+import { isDeepStrictEqual } from 'node:util'
 import { Injectable } from '@nestjs/common'
 import type { Trial } from '@verimend/contract'
 import { caseReason } from '@verimend/core/casework'
@@ -20,7 +21,7 @@ import { today } from '../http/day'
 import { PairsRepository } from '../pairs/pairs.repository'
 import { VersionsRepository } from '../pairs/versions.repository'
 import { VersionsService } from '../pairs/versions.service'
-import { notFound, refused } from '../problem/problem'
+import { conflict, notFound, refused } from '../problem/problem'
 import { TrialsRepository, type KeptTrial } from './trials.repository'
 
 /** Step of a caliper's display until somebody says otherwise, mm. */
@@ -68,7 +69,7 @@ export class TrialsService {
     }
   }
 
-  async list(pairId?: string) {
+  async list(pairId: string) {
     return (await this.trials.newestFirst(pairId)).map((t) => this.view(t))
   }
 
@@ -145,9 +146,12 @@ export class TrialsService {
   }
 
   /** What was noted of one cell takes the place of what stood there. */
-  read(id: string, cell: string, reading: CellReading) {
+  read(id: string, cell: string, reading: CellReading, was?: CellReading | null) {
     return this.change(id, (row, { cells, plan, readings }) => {
       if (!cells.some((c) => c.id === cell)) throw notFound(`${PIECES[plan.piece].place} of this piece`)
+      const now = readings[cell] ?? null
+      if (was !== undefined && !isDeepStrictEqual(now, was) && !isDeepStrictEqual(now, reading))
+        throw conflict('Somebody has noted another reading of this place meanwhile.', now)
       row.readings = { ...readings, [cell]: reading }
       row.schemaVersion = TRIAL_SCHEMA
     })

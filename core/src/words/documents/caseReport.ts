@@ -12,6 +12,7 @@ import { changeText } from '../steps'
 import type { MeasuredKind } from '../../measurement/types'
 import { MEASURED_WORDS } from '../sentences/casework'
 import { OUTCOME_WORDS } from '../sentences/diagnosis'
+import { plainText } from './markdown'
 
 export interface SummarisedCase {
   part: string
@@ -132,18 +133,16 @@ export function caseReport(c: SummarisedCase): CaseReport {
 }
 
 const signed = (v: number) => `${v < 0 ? '−' : '+'}${figure(Math.abs(v), 3)}`
-const cell = (text: string) => text.replace(/[\\|<>*_`#]/g, (c) => `\\${c}`).replace(/[\r\n]+/g, ' ')
-
 /** A case to hand on as Markdown. */
 export function caseMarkdown(c: SummarisedCase): string {
   const report = caseReport(c)
-  const lines = [`# ${cell(report.title)}`, '', cell(report.about)]
+  const lines = [`# ${plainText(report.title)}`, '', plainText(report.about)]
   for (const s of report.sections) {
     lines.push('', `## ${s.title}`)
-    for (const p of s.paragraphs) lines.push('', cell(p))
-    if (s.bullets.length) lines.push('', ...s.bullets.map((b) => `- ${cell(b)}`))
+    for (const p of s.paragraphs) lines.push('', plainText(p))
+    if (s.bullets.length) lines.push('', ...s.bullets.map((b) => `- ${plainText(b)}`))
     if (s.table) {
-      const row = (cells: string[]) => `| ${cells.map(cell).join(' | ')} |`
+      const row = (cells: string[]) => `| ${cells.map(plainText).join(' | ')} |`
       lines.push(
         '',
         row(s.table.head),

@@ -8,6 +8,7 @@ import { GROUPS, SETTING_KEYS, settingOf, type GroupId, type SettingKey } from '
 import { SOURCE_NAMES } from '../labels'
 import { bareText } from '../names'
 import { say } from '../say'
+import { plainText } from './markdown'
 
 const unitText = (key: SettingKey) => {
   const s = settingOf(key)
@@ -41,22 +42,16 @@ export function recipeRows(e: Exported, grade: Grade = 'standard'): (string | nu
   ]
 }
 
-const cell = (text: string) =>
-  text
-    .replace(/\|/g, '\\|')
-    .replace(/[\r\n]+/g, ' ')
-    .replace(/</g, '&lt;')
-
 /** The recipe as Markdown, a table for each group; settings that do not matter are left out. */
 export function recipeMarkdown(e: Exported, grade: Grade = 'standard'): string {
   const values = valuesOf(e.recipe, grade)
   const { machine, filament } = e
   const lines = [
-    `# ${cell(filament.name)} on ${cell(machine.name)}`,
+    `# ${plainText(filament.name)} on ${plainText(machine.name)}`,
     '',
-    `${cardOf(filament.family).name}${filament.maker ? `, ${cell(filament.maker)}` : ''} · ${figure(machine.nozzle.diameter)} mm nozzle · ${grade} · version ${e.number} · ${e.written.slice(0, 10)}`,
+    `${cardOf(filament.family).name}${filament.maker ? `, ${plainText(filament.maker)}` : ''} · ${figure(machine.nozzle.diameter)} mm nozzle · ${grade} · version ${e.number} · ${e.written.slice(0, 10)}`,
     '',
-    cell(say(e.reason)),
+    plainText(say(e.reason)),
   ]
   for (const g of GROUPS) {
     const keys = keysIn(g.id, values, e)
@@ -73,7 +68,7 @@ export function recipeMarkdown(e: Exported, grade: Grade = 'standard'): string {
       const r = values[k]
       const unit = s.kind === 'number' && s.percentOf ? `% of ${s.percentOf}` : unitText(k)
       lines.push(
-        `| ${s.label} | ${bareText(k, r.value)}${r.plusMinus ? ` ± ${figure(r.plusMinus, 3)}` : ''} | ${unit} | ${SOURCE_NAMES[r.source]} | ${cell(say(r.reason))} |`,
+        `| ${s.label} | ${bareText(k, r.value)}${r.plusMinus ? ` ± ${figure(r.plusMinus, 3)}` : ''} | ${unit} | ${SOURCE_NAMES[r.source]} | ${plainText(say(r.reason))} |`,
       )
     }
   }

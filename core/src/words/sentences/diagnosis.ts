@@ -68,6 +68,7 @@ export const diagnosisSentences = (say: (r: Reason) => string): Sentences<Diagno
     )}. Print the recipe’s values first.`,
   'nothing-left-but': ({ look }) =>
     `No setting is left to move for it within the limits. ${lookName(look)} shows what to do.`,
+  'step-failed': ({ look }) => `One step did not do. ${lookName(look)} finds the value itself.`,
   'nothing-left': ({ suspect }) =>
     `No setting is left to move for ${lower(suspectName(suspect))} within the limits: look through the file’s values.`,
   'not-in-force': ({ setting, hangsOn }) =>

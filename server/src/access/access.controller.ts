@@ -1,0 +1,87 @@
+import { Body, Controller, Delete, Get, HttpCode, Inject, Post, Query, Req, Res } from '@nestjs/common'
+import { ApiOkResponse, ApiTags } from '@nestjs/swagger'
+import { phoneAddresses, session, signIn, signOut } from '@verimend/contract'
+import { parseCookie, stringifySetCookie } from 'cookie'
+import type { Request, Response } from 'express'
+import { createZodDto } from 'nestjs-zod'
+import { CONFIG, type Config } from '../config'
+import { AccessService, SESSION_DAYS } from './access.service'
+import { addressesForPhones } from './names'
+
+class SignInDto extends createZodDto(signIn) {}
+class SignOutQuery extends createZodDto(signOut) {}
+class SessionDto extends createZodDto(session) {}
+class PhoneAddressesDto extends createZodDto(phoneAddresses) {}
+
+/** Name of the cookie that a session hangs on. */
+const COOKIE = 'verimend'
+export const tokenOf = (request: Pick<Request, 'headers'>): string | undefined =>
+  parseCookie(request.headers.cookie ?? '')[COOKIE]
+
+/** Signing in and out, and the way to the phone. */
+@ApiTags('session')
+@Controller('api/session')
+export class AccessController {
+  constructor(
+    private readonly access: AccessService,
+    @Inject(CONFIG) private readonly config: Config,
+  ) {}
+
+  private cookie(value: string, days: number): string {
+    return stringifySetCookie({
+      name: COOKIE,
+      value,
+      httpOnly: true,
+      sameSite: 'strict',
+      secure: !!this.config.tls,
+      path: '/',
+      maxAge: days * 24 * 3600,
+    })
+  }
+
+  /** Whether a passphrase is asked for, and whether it was given. */
+  @Get()
+  @ApiOkResponse({ type: SessionDto })
+  async state(@Req() request: Request) {
+    return { needed: this.access.needed, signedIn: await this.access.accepts(tokenOf(request)) }
+  }
+
+  @Post()
+  @HttpCode(200)
+  @ApiOkResponse({ type: SessionDto })
+  async signIn(
+    @Body() body: SignInDto,
+    @Req() request: Request,
+    @Res({ passthrough: true }) response: Response,
+  ) {
+    const token = await this.access.signIn(body, {
+      address: request.socket.remoteAddress ?? '',
+      agent: request.headers['user-agent'] ?? '',
+    })
+    response.append('Set-Cookie', this.cookie(token, SESSION_DAYS))
+    return { needed: true, signedIn: true }
+  }
+
+  /** Signs out, here or on every device. */
+  @Delete()
+  @ApiOkResponse({ type: SessionDto })
+  async signOut(
+    @Query() { everywhere }: SignOutQuery,
+    @Req() request: Request,
+    @Res({ passthrough: true }) response: Response,
+  ) {
+    if (everywhere) await this.access.signOutAll()
+    else await this.access.signOut(tokenOf(request))
+    response.append('Set-Cookie', this.cookie('', 0))
+    return { needed: this.access.needed, signedIn: !this.access.needed }
+  }
+
+  /** Where a phone finds this, and a word that lets it in once. */
+  @Post('phone')
+  @HttpCode(200)
+  @ApiOkResponse({ type: PhoneAddressesDto })
+  phone(@Req() request: Request) {
+    const addresses = addressesForPhones(this.config, request.socket.localPort ?? this.config.port)
+    return { addresses, invitation: addresses.length && this.access.needed ? this.access.invite() : null }
+  }
+}

@@ -1,0 +1,31 @@
+import { BackupError, checkBackup, writeBackup } from './backup/archive'
+import { restoreBackup } from './backup/restore'
+import { readConfig } from './config'
+import { Database } from './database/database.module'
+
+/** Makes a backup, checks one, or puts one back; the database runs already, and its access is in the environment. */
+async function main([what, file]: string[]): Promise<void> {
+  if (what === 'check') {
+    const { madeAt, files, missing, migrations } = await checkBackup(file)
+    process.stdout.write(
+      JSON.stringify({ madeAt, files: files.length, missing, newest: migrations.at(-1) ?? null }) + '\n',
+    )
+    return
+  }
+  const config = readConfig(process.env)
+  const database = new Database(config)
+  try {
+    const work = what === 'restore' ? restoreBackup : writeBackup
+    const { madeAt, files, missing, migrations } = await work(config, database.sequelize, file)
+    process.stdout.write(
+      JSON.stringify({ madeAt, files: files.length, missing, newest: migrations.at(-1) ?? null }) + '\n',
+    )
+  } finally {
+    await database.onApplicationShutdown()
+  }
+}
+
+main(process.argv.slice(2)).catch((error: unknown) => {
+  console.error(error instanceof BackupError ? error.message : error)
+  process.exit(error instanceof BackupError ? 3 : 1)
+})

@@ -1,0 +1,281 @@
+import { mkdtempSync, readdirSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { gunzipSync, gzipSync } from 'node:zlib'
+import type { CasePage, KeptBackup, KeptBackups, PairSummary } from '@verimend/contract'
+import fc from 'fast-check'
+import { extract, pack, type Pack } from 'tar-stream'
+import { BackupError, checkBackup, writeBackup } from '../src/backup/archive'
+import { BackupsService } from '../src/backup/backups.service'
+import { restoreBackup } from '../src/backup/restore'
+import { DAYS, outlived, WEEKS } from '../src/backup/rotation'
+import { QueryTypes } from 'sequelize'
+import { Database } from '../src/database/database.module'
+import { restoreDatabase } from '../src/database/dump'
+import { tries } from '../../core/test/lib/property'
+import { TestApp } from './harness'
+
+const folder = mkdtempSync(join(tmpdir(), 'verimend-backup-'))
+const app = new TestApp('backup', true)
+beforeAll(() => app.start())
+afterAll(async () => {
+  await app.stop()
+  rmSync(folder, { recursive: true, force: true })
+})
+const sequelizeOf = (of: TestApp) => of.app.get(Database).sequelize
+/** An application whose database is there and empty. */
+async function blank(name: string): Promise<{ other: TestApp; database: Database }> {
+  const other = new TestApp(name)
+  await other.createDatabase()
+  return { other, database: new Database(other.config) }
+}
+/** An archive, whole and packed. */
+async function gathered(of: Pack): Promise<Buffer> {
+  of.finalize()
+  const out: Buffer[] = []
+  for await (const chunk of of) out.push(chunk as Buffer)
+  return gzipSync(Buffer.concat(out))
+}
+const kept = (of: TestApp) =>
+  Object.fromEntries(
+    readdirSync(of.files, { recursive: true, withFileTypes: true })
+      .filter((e) => e.isFile() && /^[0-9a-f]{64}$/.test(e.name))
+      .map((e) => [e.name, readFileSync(join(e.parentPath, e.name)).toString('base64')]),
+  )
+
+// what has a database of its own comes later: the tables’ models are those of the last one that was opened
+test('asked for, listed, fetched, taken away; and no other file can be had', async () => {
+  const made = (await app.post('backups')).body as KeptBackup
+  const { list, daily } = (await app.get('backups')).body as KeptBackups
+  expect([list, daily]).toEqual([[made], true])
+  const response = await fetch(`http://127.0.0.1:${app.port}/api/backups/${made.name}`)
+  expect(response.headers.get('content-disposition')).toContain(made.name)
+  const file = join(folder, 'fetched.tar.gz')
+  writeFileSync(file, Buffer.from(await response.arrayBuffer()))
+  await checkBackup(file)
+  for (const name of [
+    '..%2Fserver.log',
+    '..%2f..%2fetc%2fpasswd',
+    'other.tar.gz',
+    made.name.replace('20', '21'),
+  ])
+    expect((await app.get(`backups/${name}`)).status).toBeGreaterThanOrEqual(400)
+  expect(((await app.remove(`backups/${made.name}`)).body as KeptBackups).list).toEqual([])
+  expect((await app.remove(`backups/${made.name}`)).status).toBe(404)
+})
+
+test('one a day of its own accord, unless it is switched off', async () => {
+  const backups = app.app.get(BackupsService)
+  await backups.daily()
+  await backups.daily()
+  const now = async () => ((await app.get('backups')).body as KeptBackups).list
+  expect((await now()).map((b) => b.name)).toEqual([expect.stringMatching(/-daily\.tar\.gz$/)])
+  await app.remove(`backups/${(await now())[0].name}`)
+  expect((await app.put('backups/daily', { daily: false })).body.daily).toBe(false)
+  await backups.daily()
+  expect(await now()).toEqual([])
+  expect((await app.put('backups/daily', { daily: true })).body.daily).toBe(true)
+})
+
+test('made while everybody writes, it holds all that was confirmed before, and is restored row by row, file by file', async () => {
+  const [{ id: pairId }] = (await app.get('pairs')).body as PairSummary[]
+  const confirmed: string[] = []
+  let stop = false
+  const write = async (who: number) => {
+    for (let n = 0; !stop; n++) {
+      const { status, body } = await app.post('cases', { pairId, part: `Part ${who}/${n}` })
+      if (status === 201) confirmed.push(body.id)
+      await app.put(`cases/${body.id}/signs/strings-thin`, { state: 'present' })
+    }
+  }
+  const writers = [0, 1, 2, 3].map(write)
+  while (confirmed.length < 10) await new Promise((r) => setTimeout(r, 20))
+  const before = [...confirmed]
+  const file = join(folder, 'busy.tar.gz')
+  const made = await writeBackup(app.config, sequelizeOf(app), file)
+  stop = true
+  await Promise.all(writers)
+  expect(confirmed.length).toBeGreaterThan(before.length)
+
+  const { other, database } = await blank('backup_into')
+  // compares the database with the backup's, byte by byte
+  await restoreBackup(other.config, database.sequelize, file)
+  expect(kept(other)).toEqual(kept(app))
+  await database.onApplicationShutdown()
+  await other.start()
+  const { cases } = (await other.get('cases?limit=200')).body as CasePage
+  const ids = new Set(cases.map((c) => c.id))
+  for (const id of before) expect(ids.has(id)).toBe(true)
+  expect(made.migrations.length).toBeGreaterThan(10)
+  // one that holds something already is not written over
+  await expect(restoreBackup(other.config, sequelizeOf(other), file)).rejects.toThrow(
+    /machines and rolls in this data folder already/,
+  )
+  await other.stop()
+})
+
+test('from an older version it is restored as it was, and brought up to date at the start', async () => {
+  const { other: old, database } = await blank('backup_old')
+  await restoreDatabase(old.access, join(__dirname, 'fixtures', 'stored-rows-1.sql.gz'), [])
+  const file = join(folder, 'old.tar.gz')
+  const { migrations } = await writeBackup(old.config, database.sequelize, file)
+  await database.onApplicationShutdown()
+  const { other, database: into } = await blank('backup_old_into')
+  await restoreBackup(other.config, into.sequelize, file)
+  expect(migrations).toEqual(migrations.filter((m) => m < '0007'))
+  await into.onApplicationShutdown()
+  await other.start()
+  const { total, cases } = (await other.get('cases')).body as CasePage
+  expect(total).toBeGreaterThan(0)
+  expect((await other.get(`cases/${cases[0].id}`)).status).toBe(200)
+  await other.stop()
+  await old.stop()
+})
+
+describe('what is no backup, or not whole', () => {
+  const whole = join(folder, 'whole.tar.gz')
+  const bad = join(folder, 'bad.tar.gz')
+  let bytes: Buffer
+  beforeAll(async () => {
+    await writeBackup(app.config, sequelizeOf(app), whole)
+    bytes = readFileSync(whole)
+  })
+  const refusal = async () => {
+    try {
+      await checkBackup(bad)
+    } catch (error) {
+      if (error instanceof BackupError) return error.message
+      throw error
+    }
+    return 'taken'
+  }
+  /** The backup's entries, changed. */
+  async function remade(change: (name: string, body: Buffer) => Buffer | null): Promise<void> {
+    const from = extract()
+    const to = pack()
+    from.end(gunzipSync(bytes))
+    for await (const entry of from) {
+      const chunks: Buffer[] = []
+      for await (const chunk of entry) chunks.push(chunk as Buffer)
+      const changed = change(entry.header.name, Buffer.concat(chunks))
+      if (changed) to.entry({ name: entry.header.name }, changed)
+    }
+    writeFileSync(bad, await gathered(to))
+  }
+  const manifest = (change: object) =>
+    remade((name, body) =>
+      name === 'manifest.json'
+        ? Buffer.from(JSON.stringify({ ...JSON.parse(body.toString()), ...change }))
+        : body,
+    )
+
+  test('cut short anywhere, or with a byte changed anywhere, it is told from a whole one', async () => {
+    await fc.assert(
+      fc.asyncProperty(
+        fc.nat(bytes.length - 1),
+        fc.boolean(),
+        fc.integer({ min: 1, max: 255 }),
+        async (at, cut, by) => {
+          writeFileSync(bad, bytes)
+          if (cut) truncateSync(bad, at)
+          else {
+            const changed = Buffer.from(bytes)
+            changed[at] ^= by
+            writeFileSync(bad, changed)
+          }
+          const said = await refusal()
+          // a byte in the head of the packing, which nothing hangs on, may be any
+          if (!cut && at < 10 && said === 'taken') return
+          expect(said).toMatch(/^This (backup is damaged|is no backup)/)
+        },
+      ),
+      tries(40),
+    )
+  })
+
+  test.each([
+    ['something else', () => writeFileSync(bad, 'G28\nG1 X1\n'), /no backup/],
+    ['nothing', () => writeFileSync(bad, ''), /damaged or cut short|no backup/],
+    [
+      'another archive',
+      () => remade((name, body) => (name === 'manifest.json' ? null : body)),
+      /damaged or cut short/,
+    ],
+    [
+      'a file less',
+      () => remade((name, body) => (name.startsWith('files/') ? null : body)),
+      /files\/[0-9a-f]+ is not as it was/,
+    ],
+    [
+      'another file',
+      () => remade((name, body) => (name.startsWith('files/') ? Buffer.from('x') : body)),
+      /is not as it was/,
+    ],
+    ['another format', () => manifest({ format: 'other' }), /no backup of Verimend/],
+    ['a newer format', () => manifest({ version: 2 }), /made by a newer Verimend/],
+    [
+      'a manifest of words',
+      () => remade((n, body) => (n === 'manifest.json' ? Buffer.from('none') : body)),
+      /no backup/,
+    ],
+  ])('%s', async (_, make, said) => {
+    await make()
+    expect(await refusal()).toMatch(said)
+  })
+
+  test('an entry that leads out of the folder is refused', async () => {
+    const to = pack()
+    to.entry({ name: 'standin/../../outside.json' }, 'x')
+    writeFileSync(bad, await gathered(to))
+    expect(await refusal()).toMatch(/no backup/)
+  })
+
+  test('of a newer version nothing is restored', async () => {
+    const { other, database } = await blank('backup_newer')
+    await manifest({ migrations: ['0001-first-tables', '0999-of-tomorrow'] })
+    await expect(restoreBackup(other.config, database.sequelize, bad)).rejects.toThrow(
+      /made by a newer Verimend \(it knows 0999-of-tomorrow\)/,
+    )
+    expect(await database.sequelize.query('SHOW TABLES', { type: QueryTypes.SELECT })).toEqual([])
+    // and data of a newer version is not touched by an older one
+    await database.migrate()
+    await database.sequelize.query(`INSERT INTO migrations (name) VALUES ('0999-of-tomorrow')`)
+    await expect(database.migrate()).rejects.toThrow(/last used by a newer Verimend.*Nothing was changed/)
+    await database.onApplicationShutdown()
+    await other.stop()
+  })
+})
+
+test('of daily ones seven days and four weeks stay, whenever they were made', () => {
+  const day = (n: number) => new Date(Date.UTC(2026, 0, 1) + n * 86_400_000).toISOString().slice(0, 10)
+  fc.assert(
+    fc.property(fc.uniqueArray(fc.nat(400), { maxLength: 80 }), (numbers) => {
+      const days = numbers.map(day)
+      const gone = new Set(outlived(days))
+      const stay = days
+        .filter((d) => !gone.has(d))
+        .sort()
+        .reverse()
+      expect(stay.length).toBeLessThanOrEqual(DAYS + WEEKS)
+      // the newest ones always stay, and nothing goes while there are few
+      expect(stay.slice(0, DAYS)).toEqual([...days].sort().reverse().slice(0, DAYS))
+    }),
+    tries(200),
+  )
+  // two months of one a day: the last week, and the newest of each of the last four weeks
+  const days = Array.from({ length: 60 }, (_, n) => day(n))
+  const gone = new Set(outlived(days))
+  const stay = days.filter((d) => !gone.has(d))
+  expect(stay).toEqual(
+    [day(38), day(45), day(52), ...Array.from({ length: 7 }, (_, n) => day(53 + n))].sort(),
+  )
+  // cleared away day by day it comes to the same
+  let now: string[] = []
+  for (const d of days) {
+    now.push(d)
+    const g = new Set(outlived(now))
+    now = now.filter((x) => !g.has(x))
+  }
+  expect(now.slice(-7)).toEqual(stay.slice(-7))
+  expect(now.length).toBeGreaterThanOrEqual(9)
+})
