@@ -1,31 +1,17 @@
 #!/usr/bin/env node
 // Performance as ratios within one run. `npm run bench -- core`, `planner`, `advice`, `loop`, `application` or `screens` runs one part.
-import { mkdirSync } from 'node:fs'
-import { join } from 'node:path'
 import { buildStale } from './lib/build.mjs'
+import { bundled } from './lib/bundled.mjs'
 import { needPackages } from './lib/packages.mjs'
-import { needDebian, root, run } from './lib/run.mjs'
+import { needDebian, run } from './lib/run.mjs'
 
-/** Bundles a bench written on core and runs it. */
-async function bundled(source, name) {
-  const { rolldown } = await import('rolldown')
-  const bundle = await rolldown({
-    input: join(root, `scripts/bench/${source}.ts`),
-    platform: 'node',
-    // its WebAssembly lies beside it
-    external: ['manifold-3d'],
-  })
-  mkdirSync(join(root, '.cache'), { recursive: true })
-  const file = join(root, `.cache/${name}.mjs`)
-  await bundle.write({ file, format: 'esm' })
-  await run(process.execPath, [file], { stdio: 'inherit' })
-}
+const bench = (source, name) => bundled(`scripts/bench/${source}.ts`, name)
 
 const parts = {
-  core: () => bundled('core', 'bench'),
-  planner: () => bundled('planner', 'planner'),
-  advice: () => bundled('advice', 'advice'),
-  loop: () => bundled('loop', 'loop'),
+  core: () => bench('core', 'bench'),
+  planner: () => bench('planner', 'planner'),
+  advice: () => bench('advice', 'advice'),
+  loop: () => bench('loop', 'loop'),
   application: () => import('./bench/application.mjs'),
   async screens() {
     await needDebian('mariadbd', 'mariadb-server', 'the MariaDB server')

@@ -13,7 +13,7 @@ import { say, step } from './lib/say.mjs'
 
 const BUILT = '.cache/dev'
 const folder = join(root, 'data-dev')
-const { taken: lock, other } = takeFolder(folder, 'dev.mjs', 0)
+const { taken: lock, other } = takeFolder(folder, 0)
 if (other) {
   say('A developer’s start is running already; it reloads by itself.')
   process.exit(0)

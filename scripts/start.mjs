@@ -1,18 +1,24 @@
 #!/usr/bin/env node
 // Starts Verimend: installs what is missing, starts the database, builds what is stale, serves, prints the address.
 import { randomBytes } from 'node:crypto'
-import { createWriteStream } from 'node:fs'
+import { existsSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
-import { besides, takeFolder } from './lib/folder.mjs'
+import { besides, takeFolder, usualFolder } from './lib/folder.mjs'
 import { needPackages } from './lib/packages.mjs'
+import { end } from './lib/processes.mjs'
 import { needDebian, root } from './lib/run.mjs'
 import { startServer, startStandin, stopServer } from './lib/server.mjs'
+import { certificateOf, invitation, passphraseOf } from './lib/share.mjs'
 import { say, sinceStart, step } from './lib/say.mjs'
 
 const HELP = `npm start -- [options]
   --port N     port on 127.0.0.1 (4310); 0: whichever is free
-  --data DIR   data folder (data)
+  --data DIR   data folder (verimend in the user’s data directory)
+  --share      serve the network at home: asks everybody for a passphrase, and shows the way as a QR code
+  --new-passphrase  with --share: make another passphrase; who was signed in is out
+  --tls        with --share: serve over TLS, with a certificate made for this machine
+  --tls-cert FILE --tls-key FILE  with --share: with your own certificate
   --no-demo    leave an empty database empty
   --fresh      begin with a new data folder beside the old one; deletes nothing
   --no-build   serve what was built before
@@ -23,7 +29,12 @@ try {
   options = parseArgs({
     options: {
       port: { type: 'string', default: '4310' },
-      data: { type: 'string', default: join(root, 'data') },
+      data: { type: 'string' },
+      share: { type: 'boolean', default: false },
+      'new-passphrase': { type: 'boolean', default: false },
+      tls: { type: 'boolean', default: false },
+      'tls-cert': { type: 'string' },
+      'tls-key': { type: 'string' },
       'no-demo': { type: 'boolean', default: false },
       'no-build': { type: 'boolean', default: false },
       fresh: { type: 'boolean', default: false },
@@ -43,18 +54,42 @@ if (!Number.isInteger(port) || port < 0 || port > 65535) {
   console.error(`--port takes a number from 0 to 65535, not ${options.port}.`)
   process.exit(2)
 }
+const ownTls = !!options['tls-cert']
+if (ownTls !== !!options['tls-key']) {
+  console.error('A certificate needs its key: give both --tls-cert and --tls-key.')
+  process.exit(2)
+}
+for (const file of [options['tls-cert'], options['tls-key']])
+  if (file && !existsSync(file)) {
+    console.error(`There is no file ${file}.`)
+    process.exit(2)
+  }
+if (!options.share && (options['new-passphrase'] || options.tls || ownTls)) {
+  console.error('Passphrase and TLS are for --share: without it only this machine is served.')
+  process.exit(2)
+}
 
-const folder = options.fresh ? besides(resolve(options.data)) : resolve(options.data)
+const usual = usualFolder()
+const given = resolve(options.data ?? usual.folder)
+const folder = options.fresh ? besides(given) : given
+if (!options.data && usual.old) say(`Data is taken from where it lay before: ${folder}`)
 const pause = (ms) => new Promise((r) => setTimeout(r, ms))
 /** How long one that is closing is waited for, s. */
 const CLOSING_S = 40
-let claim = takeFolder(folder, 'start.mjs', port)
+let claim = takeFolder(folder, port)
 if (claim.other?.leaving) say('The one before is still closing; waiting for it.')
 for (let i = 0; claim.other?.leaving && i < CLOSING_S * 5; i++) {
   await pause(200)
-  claim = takeFolder(folder, 'start.mjs', port)
+  claim = takeFolder(folder, port)
 }
-const { taken: lock, other } = claim
+const { taken: lock, other, left } = claim
+if (lock && existsSync(join(folder, 'restoring'))) {
+  console.error(
+    `A backup was being restored into ${folder}, and that was not finished. Run the restore again.`,
+  )
+  lock.release()
+  process.exit(1)
+}
 if (other) {
   say(`Verimend is running on this data folder already: http://127.0.0.1:${other.port}`)
   process.exit(0)
@@ -67,13 +102,20 @@ let standin = null
 const standinToken = randomBytes(24).toString('base64url')
 let standinPort = 0
 let stopping = false
-let serverLog = null
-let standinLog = null
+/** Aborted when we are asked to stop while something is starting. */
+const starting = new AbortController()
+/** The database while it starts. */
+let databaseStarts = null
+const started = (child) => lock.started(child.pid)
+
+for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) process.on(signal, () => void stop(0))
 
 async function stop(code) {
   if (stopping) return
   stopping = true
-  lock.leave(port)
+  lock.leave()
+  starting.abort()
+  await databaseStarts?.catch(() => undefined)
   await stopServer(server)
   await stopServer(standin)
   await database?.stop()
@@ -83,17 +125,47 @@ async function stop(code) {
 
 /** Starts the simulated machines; without them the rest goes on. */
 async function simulate() {
-  standinLog ??= createWriteStream(join(folder, 'standin.log'), { flags: 'a', mode: 0o600 })
-  const started = await startStandin({ folder, port: standinPort, token: standinToken, log: standinLog })
-  standin = started.child
+  const log = join(folder, 'standin.log')
+  const now = await startStandin({
+    folder,
+    port: standinPort,
+    token: standinToken,
+    log,
+    started: (child) => {
+      standin = child
+      started(child)
+    },
+  })
   // the server looks for them where they were
-  standinPort = started.port
+  standinPort = now.port
+}
+
+/** What the server is told when others in the network are served too. */
+let shared = null
+async function share() {
+  const passphrase = passphraseOf(folder, { anew: options['new-passphrase'] })
+  const tls = ownTls
+    ? { cert: resolve(options['tls-cert']), key: resolve(options['tls-key']) }
+    : options.tls
+      ? await certificateOf(folder)
+      : null
+  shared = {
+    passphrase,
+    fingerprint: tls?.fingerprint,
+    scheme: tls ? 'https' : 'http',
+    addresses: [],
+    env: {
+      VERIMEND_HOST: '0.0.0.0',
+      VERIMEND_PASSPHRASE: passphrase,
+      ...(tls && { VERIMEND_TLS_CERT: tls.cert, VERIMEND_TLS_KEY: tls.key }),
+    },
+  }
 }
 
 /** Starts the server and waits until it listens. */
 async function serve() {
-  serverLog ??= createWriteStream(join(folder, 'server.log'), { flags: 'a' })
-  const started = await startServer({
+  const log = join(folder, 'server.log')
+  const now = await startServer({
     program: 'server/dist/main.mjs',
     env: {
       ...database.env,
@@ -101,17 +173,23 @@ async function serve() {
       VERIMEND_WEB: join(root, 'web/dist'),
       VERIMEND_STANDIN_URL: `http://127.0.0.1:${standinPort}`,
       VERIMEND_STANDIN_TOKEN: standinToken,
+      VERIMEND_DAILY_BACKUPS: '1',
       VERIMEND_DEMO: options['no-demo'] ? '0' : '1',
       NODE_ENV: 'production',
+      ...shared?.env,
     },
-    log: serverLog,
+    log,
+    started: (child) => {
+      server = child
+      started(child)
+    },
   }).catch((error) => {
-    throw new Error(`${error.message} See ${join(folder, 'server.log')}`)
+    throw new Error(`${error.message} See ${log}`)
   })
-  server = started.child
   // whoever comes back after a crash comes back at the same address
-  port = started.port
-  lock.tell(port)
+  port = now.port
+  if (shared) shared.addresses = now.addresses
+  lock.tell(port, database.port)
 }
 
 /** Keeps the server and the database up until we are asked to stop. */
@@ -138,7 +216,7 @@ function watch(startDatabase) {
   const followDatabase = () =>
     void database.exit.then(() =>
       again('The database', async () => {
-        database = await startDatabase(folder)
+        database = await startDatabase(folder, { signal: starting.signal, started })
         // Its port is new: the server has to learn it. It holds nothing that is not in the database, and a
         // server without its database cannot close in good order.
         server.kill('SIGKILL')
@@ -155,25 +233,30 @@ function watch(startDatabase) {
 }
 
 async function main() {
-  process.on('SIGINT', () => void stop(0))
-  process.on('SIGTERM', () => void stop(0))
-  process.on('SIGHUP', () => void stop(0))
   await needPackages()
   await needDebian('mariadbd', 'mariadb-server', 'the MariaDB server')
   const { startDatabase } = await import('./lib/database.mjs')
   const { buildStale } = await import('./lib/build.mjs')
-  database = await step('Starting the database', () => startDatabase(folder))
+  // what a start that was killed has left behind would hold the port, or the database
+  for (const one of left) await end(one)
+  databaseStarts = step('Starting the database', () =>
+    startDatabase(folder, { signal: starting.signal, started }),
+  )
+  database = await databaseStarts
   if (!options['no-build']) await buildStale()
-  if (stopping) return database.stop()
+  if (stopping) return
+  if (options.share) await share()
   await simulate()
   await step('Starting the server', serve)
   watch(startDatabase)
   say(
-    `\nVerimend is ready after ${sinceStart()}:  http://127.0.0.1:${port}\nCtrl-C stops it. Data is in ${folder}`,
+    `\nVerimend is ready after ${sinceStart()}:  ${shared?.scheme ?? 'http'}://127.0.0.1:${port}\nCtrl-C stops it. Data is in ${folder}`,
   )
+  if (shared) say(await invitation(shared))
 }
 
 main().catch(async (error) => {
+  if (stopping) return
   console.error(`\n${error.message}`)
   await stop(1)
 })

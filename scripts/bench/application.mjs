@@ -2,14 +2,13 @@
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { gzipSync } from 'node:zlib'
 import { createConnection } from 'mariadb'
 import { buildStale } from '../lib/build.mjs'
 import { needDebian } from '../lib/run.mjs'
 import { startDatabase } from '../lib/database.mjs'
 import { startServer, stopServer } from '../lib/server.mjs'
 
-const CASES = 500
-const FILES = 3
 const WRITERS = 32
 
 const middle = (values) => [...values].sort((a, b) => a - b)[values.length >> 1]
@@ -41,62 +40,111 @@ async function call(method, path, body) {
 }
 const get = async (path) => JSON.parse((await call('GET', path)).text)
 
-/** Copies rows of a table with another id, and what else is given. */
-async function copyRow(table, id, instead) {
+/** Copies of a row by the database itself, many at once. */
+async function multiply(table, id, times, instead = {}) {
   const columns = (
     await sql.query(
       'SELECT column_name AS name FROM information_schema.columns WHERE table_schema = DATABASE() AND table_name = ?',
       [table],
     )
   ).map((c) => c.name)
-  const taken = columns.map((c) => (c in instead ? '?' : `\`${c}\``))
-  const values = columns.filter((c) => c in instead).map((c) => instead[c])
+  const values = columns.map((c) => (c === 'id' ? 'UUID()' : (instead[c] ?? `t.\`${c}\``)))
   await sql.query(
-    `INSERT INTO \`${table}\` (${columns.map((c) => `\`${c}\``).join(', ')}) SELECT ${taken.join(', ')} FROM \`${table}\` WHERE id = ?`,
-    [...values, id],
+    `INSERT INTO \`${table}\` (${columns.map((c) => `\`${c}\``).join(', ')}) SELECT ${values.join(', ')} FROM \`${table}\` t, (SELECT seq FROM seq_1_to_${times}) s WHERE t.id = ?`,
+    [id],
   )
 }
 
-/** Bytes the database has sent to all who asked, so far. */
-const sent = async () => Number((await sql.query("SHOW GLOBAL STATUS LIKE 'Bytes_sent'"))[0].Value)
+/** Fills the database up to so many of each. */
+async function fill({ cases, rolls, trials }) {
+  const has = async (table) => Number((await sql.query(`SELECT COUNT(*) AS n FROM ${table}`))[0].n)
+  const { machineId } = (await get('pairs'))[0]
+  const [model] = await get('filaments')
+  for (let n = await has('filaments'); n < rolls; n++) {
+    const id = crypto.randomUUID()
+    await call('POST', 'filaments', { id, filament: { ...model.filament, name: `Roll ${n}` } })
+    await call('POST', 'pairs', { machineId, filamentId: id })
+  }
+  const pair = `(SELECT id FROM pairs ORDER BY RAND(s.seq) LIMIT 1)`
+  const { caseId, id: fileId } = (await sql.query('SELECT id, caseId FROM case_files LIMIT 1'))[0]
+  const more = cases - (await has('cases'))
+  if (more > 0) {
+    await multiply('cases', caseId, more, {
+      pairId: pair,
+      part: `CONCAT('Part ', s.seq)`,
+      status: `IF(s.seq % 5, 'closed', 'open')`,
+      updatedAt: `NOW(3) - INTERVAL s.seq MINUTE`,
+    })
+    await sql.query(
+      `INSERT INTO case_files (id, caseId, name, bytes, sha256, afterAttempt, reading, createdAt, updatedAt, schemaVersion, grams, seconds)
+       SELECT UUID(), c.id, f.name, f.bytes, f.sha256, f.afterAttempt, f.reading, c.updatedAt, c.updatedAt, f.schemaVersion, f.grams, f.seconds
+       FROM cases c, case_files f WHERE f.id = ? AND NOT EXISTS (SELECT 1 FROM case_files g WHERE g.caseId = c.id)`,
+      [fileId],
+    )
+  }
+  const [trial] = await sql.query('SELECT id FROM trials LIMIT 1')
+  const moreTrials = trials - (await has('trials'))
+  if (moreTrials > 0) await multiply('trials', trial.id, moreTrials, { pairId: pair, number: '1000 + s.seq' })
+}
+
+const LISTS = (pair, machine) => ({
+  'cases, first page': 'cases',
+  'cases, last page': 'cases?skip=450&limit=50',
+  'cases, found by a word': 'cases?search=part+7',
+  'cases of a kind of fault': 'cases?family=size&status=open',
+  'cases on the bench': 'cases?status=open&limit=24',
+  'what worked': 'cases/statistics',
+  'lessons of a pair': `cases/lessons?pairId=${pair}`,
+  'files of a pair': `cases/files?pairId=${pair}`,
+  pairs: 'pairs',
+  'a pair': `pairs/${pair}`,
+  readiness: 'pairs/readiness',
+  rolls: 'filaments',
+  machines: 'machines',
+  'trials of a pair': `trials?pairId=${pair}`,
+  'measurements of a pair': `measurements?machineId=${machine}&pairId=${pair}`,
+  parts: 'parts',
+})
+const SIZES = [
+  { cases: 500, rolls: 30, trials: 200 },
+  { cases: 5000, rolls: 300, trials: 2000 },
+]
 
 try {
-  console.log(`\nThe application: ${CASES} cases of ${FILES} files`)
-  const { caseId, id: fileId } = (await sql.query('SELECT id, caseId FROM case_files LIMIT 1'))[0]
-  for (let n = 0; n < CASES; n++) {
-    const copy = crypto.randomUUID()
-    await copyRow('cases', caseId, { id: copy })
-    for (let f = 0; f < FILES; f++)
-      await copyRow('case_files', fileId, { id: crypto.randomUUID(), caseId: copy })
+  const tables = []
+  for (const size of SIZES) {
+    await fill(size)
+    const [{ id: pair, machineId }] = await get('pairs')
+    const table = {}
+    for (const [what, path] of Object.entries(LISTS(pair, machineId))) {
+      const laps = []
+      let text = ''
+      let packed = 0
+      for (let i = 0; i < 9; i++) {
+        const from = performance.now()
+        const response = await fetch(`http://127.0.0.1:${port}/api/${path}`)
+        text = await response.text()
+        laps.push(performance.now() - from)
+        if (!response.ok) throw new Error(`${path}: ${response.status} ${text}`)
+      }
+      packed = gzipSync(text).length
+      table[what] = { ms: middle(laps), kB: text.length / 1000, packed: packed / 1000 }
+    }
+    tables.push(table)
   }
-  const lap = async (path) => {
-    const from = performance.now()
-    await call('GET', path)
-    return performance.now() - from
+  console.log(
+    `\nLists at ${SIZES.map((s) => `${s.cases} cases, ${s.rolls} rolls, ${s.trials} trials`).join('; then at ')}`,
+  )
+  console.log('(aim: under 150 ms and 200 kB sent, which is packed)')
+  console.log(
+    `${''.padEnd(28)} ${'ms'.padStart(7)} ${'ms'.padStart(7)} ${'growth'.padStart(7)} ${'kB'.padStart(8)} ${'packed'.padStart(8)}`,
+  )
+  for (const what of Object.keys(tables[0])) {
+    const [small, large] = tables.map((t) => t[what])
+    console.log(
+      `${what.padEnd(28)} ${small.ms.toFixed(1).padStart(7)} ${large.ms.toFixed(1).padStart(7)} ${(large.ms / small.ms).toFixed(1).padStart(6)}× ${large.kB.toFixed(0).padStart(8)} ${large.packed.toFixed(0).padStart(8)}`,
+    )
   }
-  for (let i = 0; i < 5; i++) await lap('cases')
-  const idle = await sent()
-  const measuring = (await sent()) - idle
-  const before = await sent()
-  const { text } = await call('GET', 'cases')
-  const read = (await sent()) - before - measuring
-  // turn by turn with the smallest answer there is
-  const turns = []
-  for (let i = 0; i < 15; i++) turns.push({ small: await lap('health'), all: await lap('cases') })
-  line(
-    'GET /api/cases (aim: under 100 ms)',
-    `${middle(turns.map((t) => t.all))
-      .toFixed(1)
-      .padStart(9)} ms`,
-  )
-  line(
-    '  beside GET /api/health',
-    `${middle(turns.map((t) => t.all / t.small))
-      .toFixed(0)
-      .padStart(9)} ×`,
-  )
-  line('  answered', `${(text.length / 1e6).toFixed(2).padStart(9)} MB`)
-  line('  read of the database (aim: under 2 MB)', `${(read / 1e6).toFixed(2).padStart(9)} MB`)
 
   const { machineId, filamentId } = (await get('pairs'))[0]
   const { filament } = (await get('filaments')).find((f) => f.id === filamentId)

@@ -1,12 +1,23 @@
 // Does the loop close? Pairs are tuned and faults are found on drawn worlds, by following the app's next step; a table goes
-// to docs/closed-loop.md. VERIMEND_TUNE and VERIMEND_FIND say how many of each.
+// to docs/closed-loop.md. VERIMEND_TUNE, VERIMEND_FIND and VERIMEND_DOUBLES say how many of each, VERIMEND_FROM
+// from which seed on, VERIMEND_WAYS by which ways.
 import { writeFileSync } from 'node:fs'
-import { prove, tableOf } from '../../standin/proof/prove'
+import { prove, tableOf, WAYS, type Proof } from '../../standin/proof/prove'
 
-const tune = Number(process.env.VERIMEND_TUNE ?? 200)
-const each = Number(process.env.VERIMEND_FIND ?? 12)
-const doubles = Number(process.env.VERIMEND_DOUBLES ?? 100)
-const proof = prove({ tune, each, doubles, say: (line) => console.log(line) })
-const text = tableOf(proof)
-console.log(text)
-if (process.env.VERIMEND_WRITE !== '0') writeFileSync('docs/closed-loop.md', text)
+const number = (name: string, usual: number) => Number(process.env[name] ?? usual)
+const ways = WAYS.filter((w) => (process.env.VERIMEND_WAYS ?? WAYS.join()).split(',').includes(w))
+const page = (proof: Proof) => {
+  // what is there is kept at every step: it runs for hours
+  if (process.env.VERIMEND_WRITE !== '0') writeFileSync('docs/closed-loop.md', tableOf(proof))
+}
+const proof = prove({
+  tune: number('VERIMEND_TUNE', 200),
+  each: number('VERIMEND_FIND', 12),
+  doubles: number('VERIMEND_DOUBLES', 100),
+  from: number('VERIMEND_FROM', 1),
+  ways,
+  say: (line) => console.log(line),
+  step: page,
+})
+console.log(tableOf(proof))
+page(proof)

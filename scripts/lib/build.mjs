@@ -48,7 +48,7 @@ const parts = {
     sources: ['core/src', 'contract/src', 'server/src', 'package-lock.json', 'scripts/lib/build.mjs'],
     // helpers of the compiler belong into what it made
     make: (out) =>
-      bundle('server', { main: 'main.ts', worker: 'compute/worker.ts' }, out, (id) =>
+      bundle('server', { main: 'main.ts', worker: 'compute/worker.ts', tools: 'tools.ts' }, out, (id) =>
         id.startsWith('@oxc-project/'),
       ),
   },

@@ -3,16 +3,18 @@ import { randomBytes } from 'node:crypto'
 import {
   chmodSync,
   existsSync,
-  mkdirSync,
   openSync,
+  readdirSync,
   readFileSync,
+  renameSync,
   rmSync,
   statSync,
   writeFileSync,
 } from 'node:fs'
 import { createServer, connect } from 'node:net'
-import { join } from 'node:path'
+import { dirname, join } from 'node:path'
 import { userInfo } from 'node:os'
+import { aside, keepPrivate, privateFolder } from './folder.mjs'
 import { run } from './run.mjs'
 
 /** A free port on loopback. */
@@ -52,6 +54,13 @@ function passwordOf(folder) {
   return readFileSync(file, 'utf8').trim()
 }
 
+/** How the database of a folder is reached that somebody else has started. */
+export const accessOf = (folder, port) => ({
+  VERIMEND_DB_PORT: String(port),
+  VERIMEND_DB_PASSWORD: passwordOf(folder),
+  VERIMEND_FILES: join(folder, 'files'),
+})
+
 /** True when the process is there and is a MariaDB on this folder. */
 export function isOurs(pid, folder) {
   try {
@@ -80,69 +89,117 @@ export async function endLeftover(folder) {
  * A place for temporary tables of its own: a MariaDB that starts clears its temporary folder, and in a shared one
  * it would take those of another that runs.
  */
-function temporary(folder) {
-  const own = join(folder, 'mariadb-tmp')
-  mkdirSync(own, { recursive: true, mode: 0o700 })
-  return `--tmpdir=${own}`
+const temporary = (folder) => `--tmpdir=${privateFolder(join(folder, 'mariadb-tmp'))}`
+
+/** MariaDB gives up its rights when root starts it, unless it is told whom to run as. */
+const asOwner = () => (process.getuid?.() === 0 ? [`--user=${userInfo().username}`] : [])
+
+/** Takes a folder away, if whoever still writes to it lets one. */
+function clear(folder) {
+  try {
+    rmSync(folder, { recursive: true, force: true })
+  } catch {
+    // an installer of a killed start is at work there; a later start clears it
+  }
 }
 
-/** Lays the database's files on first use. */
-export async function prepare(folder) {
+/**
+ * Lays the database's files on first use: in a folder of its own, which takes its name when all is there. The installer of a start
+ * that was killed may go on writing; it does so elsewhere.
+ */
+export async function prepare(folder, signal) {
+  const ready = join(folder, 'mariadb-ready')
+  if (existsSync(ready)) return
   const data = join(folder, 'mariadb')
-  if (existsSync(join(folder, 'mariadb-ready'))) return
-  rmSync(data, { recursive: true, force: true }) // a first start that was killed half way
-  mkdirSync(data, { recursive: true })
-  const user = process.getuid?.() === 0 ? [`--user=${userInfo().username}`] : []
-  await run('mariadb-install-db', [
-    '--no-defaults',
-    '--auth-root-authentication-method=normal',
-    '--skip-test-db',
-    `--datadir=${data}`,
-    temporary(folder),
-    ...user,
-  ])
-  writeFileSync(join(folder, 'mariadb-ready'), '')
+  for (const name of readdirSync(folder)) if (name.startsWith('mariadb-laying-')) clear(join(folder, name))
+  rmSync(data, { recursive: true, force: true })
+  const laying = privateFolder(join(folder, `mariadb-laying-${randomBytes(6).toString('hex')}`))
+  // the installer cannot do with every character of a path: it gets a plain one that leads there
+  await aside(laying, (plain) =>
+    run(
+      'mariadb-install-db',
+      [
+        '--no-defaults',
+        '--auth-root-authentication-method=socket',
+        '--skip-test-db',
+        `--datadir=${plain}`,
+        `--tmpdir=${privateFolder(join(dirname(plain), 'tmp'))}`,
+        ...asOwner(),
+      ],
+      { signal },
+    ),
+  )
+  renameSync(laying, data)
+  writeFileSync(ready, '', { mode: 0o600 })
 }
 
+const quoted = (text) => `'${text.replaceAll('\\', '\\\\').replaceAll("'", "''")}'`
+
+/**
+ * What the database is told at each start, one statement a line. Its accounts are those of the application, and of the
+ * folder's owner through the socket; all others are taken away, and what an older start left open is closed.
+ * @param password of the application
+ * @param owner name of the account on this machine that owns the folder
+ */
+export function accounts(password, owner) {
+  const own = [`${quoted(owner)}@'localhost'`]
+  if (owner !== 'root') own.push(`'root'@'localhost'`)
+  const app = ['localhost', '127.0.0.1'].map((host) => `'verimend'@'${host}'`)
+  const kept = [...own, ...app, `'mariadb.sys'@'localhost'`]
+  return [
+    'CREATE DATABASE IF NOT EXISTS verimend CHARACTER SET utf8mb4;',
+    ...own.flatMap((who) => [
+      `CREATE USER IF NOT EXISTS ${who} IDENTIFIED VIA unix_socket;`,
+      `ALTER USER ${who} IDENTIFIED VIA unix_socket;`,
+      `GRANT ALL ON *.* TO ${who} WITH GRANT OPTION;`,
+    ]),
+    ...app.flatMap((who) => [
+      `CREATE USER IF NOT EXISTS ${who};`,
+      `ALTER USER ${who} IDENTIFIED BY ${quoted(password)};`,
+      `REVOKE ALL PRIVILEGES, GRANT OPTION FROM ${who};`,
+      `GRANT ALL ON \`verimend%\`.* TO ${who};`,
+    ]),
+    `SET @others = (SELECT GROUP_CONCAT(QUOTE(User), '@', QUOTE(Host)) FROM mysql.global_priv WHERE CONCAT(QUOTE(User), '@', QUOTE(Host)) NOT IN (${kept.map(quoted).join(', ')}));`,
+    `EXECUTE IMMEDIATE IF(@others IS NULL, 'DO 0', CONCAT('DROP USER ', @others));`,
+    'DROP DATABASE IF EXISTS test;',
+    '',
+  ].join('\n')
+}
+
+/** How long one that is told to end while it starts may take, ms. */
+const WAKING_MS = 4000
 /** Starts that find their port taken by somebody who was quicker. */
 const TRIES = 5
 
 /**
  * Starts MariaDB on loopback with its own data folder, password and free port.
+ * @param signal ends it again while it is starting
+ * @param started told of its process as soon as it runs
  * @returns how to reach it, its process, and how to stop it
  */
-export async function startDatabase(folder) {
+export async function startDatabase(folder, { signal, started } = {}) {
   for (let tries = 1; ; tries++) {
     try {
-      return await startOnce(folder)
+      return await startOnce(folder, { signal, started })
     } catch (error) {
       // between being found free and being taken a port can go to another
-      if (tries === TRIES || !error.portTaken) throw error
+      if (tries === TRIES || !error.portTaken || signal?.aborted) throw error
     }
   }
 }
 
-async function startOnce(folder) {
-  mkdirSync(folder, { recursive: true, mode: 0o700 })
+async function startOnce(folder, { signal, started }) {
+  privateFolder(folder)
   await endLeftover(folder)
-  await prepare(folder)
+  await prepare(folder, signal)
   const password = passwordOf(folder)
   const port = await freePort()
   const init = join(folder, 'database-init.sql')
-  const users = ['localhost', '127.0.0.1']
-    .map(
-      (h) =>
-        `CREATE USER IF NOT EXISTS 'verimend'@'${h}';\nALTER USER 'verimend'@'${h}' IDENTIFIED BY '${password}';\nGRANT ALL ON \`verimend%\`.* TO 'verimend'@'${h}';`,
-    )
-    .join('\n')
-  writeFileSync(
-    init,
-    `CREATE DATABASE IF NOT EXISTS verimend CHARACTER SET utf8mb4;\n${users}\nALTER USER 'root'@'localhost' IDENTIFIED BY '${password}';\n`,
-    { mode: 0o600 },
-  )
+  writeFileSync(init, accounts(password, userInfo().username), { mode: 0o600 })
   chmodSync(init, 0o600)
   const logFile = join(folder, 'mariadb.log')
-  const log = openSync(logFile, 'a')
+  const log = openSync(logFile, 'a', 0o600)
+  keepPrivate(logFile)
   const logged = statSync(logFile).size
   const child = spawn(
     'mariadbd',
@@ -156,15 +213,25 @@ async function startOnce(folder) {
       `--port=${port}`,
       `--init-file=${init}`,
       '--skip-name-resolve',
+      '--local-infile=0',
+      `--secure-file-priv=${join(folder, 'mariadb-tmp')}`,
       '--skip-log-bin',
       '--innodb-flush-log-at-trx-commit=1',
       '--innodb-buffer-pool-size=64M',
       '--character-set-server=utf8mb4',
-      ...(process.getuid?.() === 0 ? [`--user=${userInfo().username}`] : []),
+      ...asOwner(),
     ],
     // its own group: Ctrl-C reaches the starter only, which then ends it in good order
     { stdio: ['ignore', log, log], detached: true },
   )
+  started?.(child)
+  // a word that comes while it is waking up may be lost on it; what it had written it finds again
+  const leave = () => {
+    child.kill('SIGTERM')
+    setTimeout(() => child.kill('SIGKILL'), WAKING_MS).unref()
+  }
+  if (signal?.aborted) leave()
+  signal?.addEventListener('abort', leave)
   let ended = null
   const exit = new Promise((resolve) =>
     child.on('exit', (code, signal) => {
@@ -179,20 +246,20 @@ async function startOnce(folder) {
         portTaken: /Address already in use|Do you already have another/.test(said),
       })
     }
-    if (await greets(port)) break
-    if (i > 600) throw new Error(`The database did not answer in a minute; see ${logFile}`)
+    if (!signal?.aborted && (await greets(port))) break
+    if (i > 1200) {
+      child.kill('SIGKILL')
+      throw new Error(`The database did not answer in a minute; see ${logFile}`)
+    }
     await pause(50)
   }
+  signal?.removeEventListener('abort', leave)
   return {
     port,
     password,
     pid: child.pid,
     exit,
-    env: {
-      VERIMEND_DB_PORT: String(port),
-      VERIMEND_DB_PASSWORD: password,
-      VERIMEND_FILES: join(folder, 'files'),
-    },
+    env: accessOf(folder, port),
     async stop() {
       if (ended) return
       child.kill('SIGTERM')

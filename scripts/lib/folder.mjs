@@ -1,48 +1,140 @@
-import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import {
+  chmodSync,
+  existsSync,
+  linkSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  realpathSync,
+  renameSync,
+  rmSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs'
+import { homedir, tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { identity, isThere } from './processes.mjs'
+import { root } from './run.mjs'
 
-const alive = (pid, script) => {
+/** Makes a file its owner's alone, even where it was wider. */
+export const keepPrivate = (file) => {
+  if (existsSync(file)) chmodSync(file, 0o600)
+}
+/** Makes a folder, or one that is there, its owner's alone. @returns it */
+export function privateFolder(folder) {
+  mkdirSync(folder, { recursive: true, mode: 0o700 })
+  chmodSync(folder, 0o700)
+  return folder
+}
+
+/** Does work by a path of plain letters that leads to the folder, for programs that cannot do with every character. */
+export async function aside(folder, work) {
+  const place = mkdtempSync(join(tmpdir(), 'verimend-'))
   try {
-    process.kill(pid, 0)
-    return readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes(script)
-  } catch (error) {
-    return error.code === 'EPERM'
+    const plain = join(place, 'data')
+    symlinkSync(folder, plain)
+    return await work(plain)
+  } finally {
+    rmSync(place, { recursive: true, force: true })
   }
 }
 
 /**
- * Takes a data folder for this process, so that two never work on one database.
- * @param script the file that takes it, as it stands on the command line
- * @returns `taken`, with how to tell the port, that it is about to go, and how to let go; or `other`, who has it
+ * Where data lies when nobody says: in the home folder, or where it lay before, in the checkout.
+ * @returns the folder, and whether it is the old place
  */
-export function takeFolder(folder, script, port) {
-  const lock = join(folder, 'running.json')
-  mkdirSync(folder, { recursive: true, mode: 0o700 })
-  const write = (port, { flag = 'w', leaving } = {}) =>
-    writeFileSync(lock, JSON.stringify({ pid: process.pid, port, leaving }), { flag })
-  for (let tries = 0; tries < 2; tries++) {
-    try {
-      write(port, { flag: 'wx' })
-      return {
-        taken: {
-          tell: (port) => write(port),
-          leave: (port) => write(port, { leaving: true }),
-          release: () => rmSync(lock, { force: true }),
-        },
-      }
-    } catch (error) {
-      if (error.code !== 'EEXIST') throw error
-    }
-    let other = {}
-    try {
-      other = JSON.parse(readFileSync(lock, 'utf8')) ?? {}
-    } catch {
-      // a lock that was being written when its owner was killed
-    }
-    if (other.pid && other.pid !== process.pid && alive(other.pid, script)) return { other }
-    rmSync(lock, { force: true })
+export function usualFolder({ home = homedir(), checkout = root, env = process.env } = {}) {
+  const before = join(checkout, 'data')
+  const base = env.XDG_DATA_HOME?.startsWith('/') ? env.XDG_DATA_HOME : join(home, '.local', 'share')
+  const usual = join(base, 'verimend')
+  const old = !existsSync(usual) && existsSync(join(before, 'mariadb-ready'))
+  return { folder: old ? before : usual, old }
+}
+
+const contentOf = (file) => {
+  try {
+    return readFileSync(file, 'utf8')
+  } catch {
+    return null
   }
-  throw new Error(`The data folder ${folder} cannot be taken.`)
+}
+const meantBy = (content) => {
+  try {
+    const lock = JSON.parse(content)
+    return lock && typeof lock === 'object' ? lock : {}
+  } catch {
+    return {}
+  }
+}
+
+/** A lock of an older version names its process by number alone. */
+const olderIsThere = ({ pid }) =>
+  Number.isInteger(pid) && !!contentOf(`/proc/${pid}/cmdline`)?.includes('start.mjs')
+
+/**
+ * Takes a data folder for this process, so that two never work on one database. A lock counts while the very process that wrote
+ * it, for this very folder, is there: not one of the same number, nor one of before the machine was started.
+ * @returns `taken`, with how to tell the port and what it has started, that it is about to go, and how to let go, and what one
+ * before it has `left` running; or `other`, who has it
+ */
+export function takeFolder(folder, port) {
+  privateFolder(folder)
+  const place = realpathSync(folder)
+  const lock = join(folder, 'running.json')
+  const own = join(folder, `running-${process.pid}.json`)
+  const note = { who: identity(process.pid), pid: process.pid, folder: place, port, started: [] }
+  const put = (more) => {
+    Object.assign(note, more)
+    writeFileSync(own, JSON.stringify(note), { mode: 0o600 })
+  }
+  const tell = (more) => {
+    put(more)
+    renameSync(own, lock)
+  }
+  put({})
+  let left = []
+  try {
+    for (let tries = 0; tries < 50; tries++) {
+      try {
+        // the whole lock is there at once, or none of it
+        linkSync(own, lock)
+        return {
+          taken: {
+            tell: (port, databasePort) => tell({ port, databasePort }),
+            started: (pid) => tell({ started: [...note.started, identity(pid)].filter((s) => isThere(s)) }),
+            leave: () => tell({ leaving: true }),
+            release: () => rmSync(lock, { force: true }),
+          },
+          left,
+        }
+      } catch (error) {
+        if (error.code !== 'EEXIST') throw error
+      }
+      const content = contentOf(lock)
+      if (content === null) continue
+      const other = meantBy(content)
+      if (other.who ? isThere(other.who) && other.folder === place : olderIsThere(other))
+        return { other, left: [] }
+      // moved away whole: if another has put a new one there meanwhile, that goes back
+      const stale = `${own}-stale`
+      try {
+        renameSync(lock, stale)
+      } catch {
+        continue
+      }
+      if (contentOf(stale) === content) left = other.folder === place ? (other.started ?? []) : []
+      else
+        try {
+          linkSync(stale, lock)
+        } catch {
+          // a third one was quicker
+        }
+      rmSync(stale, { force: true })
+    }
+    throw new Error(`The data folder ${folder} cannot be taken.`)
+  } finally {
+    rmSync(own, { force: true })
+  }
 }
 
 /** A name for a new data folder beside one that is there. */

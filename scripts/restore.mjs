@@ -1,0 +1,76 @@
+#!/usr/bin/env node
+// Puts back what a backup holds, into an empty or a new data folder.
+import { existsSync, rmSync, writeFileSync } from 'node:fs'
+import { isAbsolute, join, resolve } from 'node:path'
+import { parseArgs } from 'node:util'
+import { takeFolder, usualFolder } from './lib/folder.mjs'
+import { needPackages } from './lib/packages.mjs'
+import { end } from './lib/processes.mjs'
+import { needDebian } from './lib/run.mjs'
+import { say, step } from './lib/say.mjs'
+import { tool } from './lib/tool.mjs'
+
+const HELP = `npm run restore -- FILE [options]
+  FILE         a backup
+  --data DIR   data folder it is restored into: an empty or a new one (verimend in the user’s data directory)
+  --help`
+
+let given
+try {
+  given = parseArgs({
+    allowPositionals: true,
+    options: { data: { type: 'string' }, help: { type: 'boolean', default: false } },
+  })
+  if (!given.values.help && given.positionals.length !== 1) throw new Error('Which backup? Give its file.')
+} catch (error) {
+  console.error(`${error.message}\n\n${HELP}`)
+  process.exit(2)
+}
+if (given.values.help) {
+  say(HELP)
+  process.exit(0)
+}
+const here = process.env.INIT_CWD ?? process.cwd()
+const from = (path) => (isAbsolute(path) ? path : resolve(here, path))
+const file = from(given.positionals[0])
+const folder = given.values.data ? from(given.values.data) : usualFolder().folder
+
+async function main() {
+  await needPackages()
+  await needDebian('mariadbd', 'mariadb-server', 'the MariaDB server')
+  const { buildStale } = await import('./lib/build.mjs')
+  await buildStale(['server'])
+  const held = await step('Checking the backup', () => tool({}, 'check', file))
+  const { taken, other, left } = takeFolder(folder, 0)
+  if (other) throw new Error(`Verimend is running on ${folder}. Stop it, or restore into another folder.`)
+  const { startDatabase } = await import('./lib/database.mjs')
+  const mark = join(folder, 'restoring')
+  let database = null
+  try {
+    for (const one of left) await end(one)
+    if (existsSync(mark))
+      // of a restore that was killed: nothing in there was anybody's yet
+      for (const name of ['mariadb', 'mariadb-ready', 'files', 'standin'])
+        rmSync(join(folder, name), { recursive: true, force: true })
+    const empty = !existsSync(join(folder, 'mariadb-ready'))
+    if (empty) writeFileSync(mark, file, { mode: 0o600 })
+    database = await step('Starting the database', () =>
+      startDatabase(folder, { started: (c) => taken.started(c.pid) }),
+    )
+    await step('Restoring', () => tool(database.env, 'restore', file))
+    rmSync(mark, { force: true })
+    say(
+      `\nRestored as it was on ${held.madeAt.slice(0, 10)}: the database and ${held.files} files, each checked.`,
+    )
+    if (held.missing.length) say(`${held.missing.length} kept files were missing already when it was made.`)
+    say(`Data is in ${folder}. Start it with: npm start${given.values.data ? ` -- --data ${folder}` : ''}`)
+  } finally {
+    await database?.stop()
+    taken.release()
+  }
+}
+
+main().catch((error) => {
+  console.error(`\n${error.message}`)
+  process.exit(1)
+})
