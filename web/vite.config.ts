@@ -1,6 +1,8 @@
+import { resolve } from 'node:path'
 import react from '@vitejs/plugin-react'
 import { defineConfig, type Plugin } from 'vite'
 import { antdStyles } from './vite/antdStyles'
+import { licences } from './vite/licences'
 
 /** The server that a developer's start has started. */
 const origin = process.env.VERIMEND_SERVER
@@ -22,7 +24,7 @@ const fontsFirst: Plugin = {
 }
 
 export default defineConfig({
-  plugins: [react(), antdStyles(), fontsFirst],
+  plugins: [react(), antdStyles(), fontsFirst, licences(resolve(import.meta.dirname, '..'))],
   worker: { format: 'es' },
   css: { modules: { localsConvention: 'camelCaseOnly' } },
   build: { target: 'es2022', sourcemap: false, assetsInlineLimit: 0, chunkSizeWarningLimit: 1200 },

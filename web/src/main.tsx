@@ -7,6 +7,9 @@ import { App, ConfigProvider } from 'antd'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { RouterProvider } from 'react-router'
+import { access } from './access/access'
+import { Gate } from './access/Gate'
+import { outbox } from './api/outbox'
 import { queryClient } from './api/queries'
 import { PairProvider } from './pairs/PairContext'
 import { antd } from './theme/theme'
@@ -14,6 +17,8 @@ import { ModeProvider, useMode } from './theme/mode'
 import { nonce, styleWithNonce } from './theme/nonce'
 
 styleWithNonce()
+access.begin()
+outbox.begin(() => void queryClient.invalidateQueries())
 
 function Root() {
   const { mode } = useMode()
@@ -25,9 +30,11 @@ function Root() {
     >
       <App component={false} notification={{ placement: 'bottomRight' }}>
         <QueryClientProvider client={queryClient}>
-          <PairProvider>
-            <RouterProvider router={router} />
-          </PairProvider>
+          <Gate>
+            <PairProvider>
+              <RouterProvider router={router} />
+            </PairProvider>
+          </Gate>
         </QueryClientProvider>
       </App>
     </ConfigProvider>

@@ -39,6 +39,7 @@ export const router = createBrowserRouter([
     children: [
       ...SCREENS.map(({ path, load, ask }) => screen(path.slice(1), load, ask)),
       // what stands behind a screen
+      screen('storeroom', () => import('./storeroom/Storeroom')),
       screen('cases/new', () => import('./cases/NewCase')),
       screen(
         'cases/:id',

@@ -26,14 +26,14 @@ test('a problem of the server comes with its sentence, its status and what stand
 
 test('no answer is told apart from a bad one, and both are sentences', async () => {
   server({ 'GET cases': 'away' })
-  expect(await failure(api.cases.list())).toMatchObject({ status: 0, code: 'away' })
+  expect(await failure(api.cases.list({}))).toMatchObject({ status: 0, code: 'away' })
   globalThis.fetch = (() =>
     Promise.resolve({
       ok: false,
       status: 502,
       json: () => Promise.reject(new SyntaxError('not JSON')),
     })) as unknown as typeof fetch
-  const found = await failure(api.cases.list())
+  const found = await failure(api.cases.list({}))
   expect(found.status).toBe(502)
   expect(found.detail).toMatch(/\w+ .*\./)
 })

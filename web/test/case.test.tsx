@@ -11,10 +11,14 @@ import { BalancePanel } from '../src/cases/BalancePanel'
 import { OutcomeForm } from '../src/cases/OutcomeForm'
 import { SignPicker } from '../src/cases/SignPicker'
 import CommandSearch from '../src/frame/CommandSearch'
+import { DEMO_CASES, pageOf } from './demo'
 import { server, show } from './show'
 
 const id = '0190d8a4-7d1c-7000-8000-000000000003'
-beforeEach(() => sessionStorage.clear())
+beforeEach(() => {
+  sessionStorage.clear()
+  localStorage.clear()
+})
 
 function Picker({ onSigns, place }: { onSigns: (s: SignStates) => void; place?: 'base' }) {
   const [signs, setSigns] = useState<SignStates>({})
@@ -138,7 +142,7 @@ test('the draft of an outcome is dropped when it is kept, not before', async () 
   )
   await user.type(screen.getByLabelText('Note on this attempt'), 'cold night')
   await user.click(screen.getByRole('button', { name: 'Record attempt 1' }))
-  const draft = () => sessionStorage.getItem(`draft.outcome.${id}.1`)
+  const draft = () => localStorage.getItem(`draft.outcome.${id}.1`)
   expect(draft()).toContain('cold night')
   kept[0]()
   expect(draft()).toBeNull()
@@ -175,16 +179,19 @@ test('the balance: before anything is seen it says so; then the first suspect li
 
 test('search: every word counts, arrows go round, Enter goes there', async () => {
   const asked = server({
-    'GET cases': [{ id, part: 'Drip-line clips' }],
+    'GET cases': pageOf([{ ...DEMO_CASES[0], id, part: 'Drip-line clips' }]),
     'GET filaments': [],
     'GET machines': [],
   })
   let closed = 0
   const { user, where } = show(<CommandSearch onClose={() => closed++} onKeys={() => undefined} />)
-  await waitFor(() => expect(asked.some((a) => a.path === 'cases')).toBe(true))
   const field = screen.getByRole('combobox')
   await user.type(field, 'drip case')
   await waitFor(() => expect(screen.getAllByRole('option')).toHaveLength(1))
+  // only the cases that are meant are asked for, and not by what they are
+  expect(asked.filter((a) => a.path.startsWith('cases')).map((a) => a.path)).toEqual([
+    'cases?search=drip&limit=12',
+  ])
   await user.keyboard('{Enter}')
   expect(where()).toBe(`/cases/${id}`)
   expect(closed).toBe(1)

@@ -3,13 +3,14 @@ import { join } from 'node:path'
 import { gunzipSync } from 'node:zlib'
 import type {
   CaseDetail,
+  CasePage,
   CaseSummary,
   FilamentRecord,
   MachineRecord,
   PairDetail,
-  PairReadiness,
   PairSummary,
   Problem,
+  ReadinessPage,
   Trial,
   VersionSummary,
 } from '@verimend/contract'
@@ -36,11 +37,11 @@ export function recorded(): Answers {
 }
 const DEMO = recorded()
 
-export const DEMO_CASES = DEMO['GET cases'] as CaseSummary[]
+export const DEMO_CASES = (DEMO['GET cases'] as CasePage).cases
 export const DEMO_PAIRS = DEMO['GET pairs'] as PairSummary[]
 export const DEMO_ROLLS = DEMO['GET filaments'] as FilamentRecord[]
 export const DEMO_PRINTERS = DEMO['GET machines'] as MachineRecord[]
-export const DEMO_READINESS = DEMO['GET pairs/readiness'] as PairReadiness[]
+export const DEMO_READINESS = (DEMO['GET pairs/readiness'] as ReadinessPage).pairs
 
 /** The recorded answer to a question, once more. */
 export const answerTo = <T>(path: string): T => copyOf(DEMO[`GET ${path}`]) as T
@@ -59,6 +60,9 @@ export const trialsOf = (pair: { id: string }) => answerTo<Trial[]>(`trials?pair
 
 /** The demo's server; what is given answers instead. */
 export const demoServer = (instead: Answers = {}): Asked[] => server({ ...recorded(), ...instead })
+
+/** A page of cases that holds all there are. */
+export const pageOf = (cases: CaseSummary[]): CasePage => ({ cases, total: cases.length })
 
 /** A problem as the server sends it. */
 export const problem = (status: number, detail: string, more: Partial<Problem> = {}): Problem => ({

@@ -1,8 +1,12 @@
 import { PLACES, SIGN_IDS } from '@verimend/core/knowledge'
 import { PIECES, PIECE_IDS, TOP_GRADE } from '@verimend/core/trials'
+import { readdirSync } from 'node:fs'
+import { join } from 'node:path'
 import { renderToStaticMarkup } from 'react-dom/server'
 import { PlaceDrawing } from '../src/drawing/PlaceDrawing'
 import { SignDrawing } from '../src/drawing/SignDrawing'
+import { SignPictures } from '../src/drawing/SignPictures'
+import { SIGN_PICTURES } from '../src/drawing/signPictures'
 import { ago, percent } from '../src/components/format'
 import { cividis } from '../src/drawing/cividis'
 import { GradeDrawing } from '../src/trials/GradeDrawing'
@@ -25,6 +29,19 @@ test('every sign has a drawing of its own', () => {
   const all = SIGN_IDS.map((s): [string, string] => [s, renderToStaticMarkup(<SignDrawing sign={s} />)])
   expect(alike(all)).toEqual([])
   expect(all.filter(([, m]) => strokes(m) < 2).map(([s]) => s)).toEqual([])
+})
+
+test('every sign with pictures has a file of them, and each begins with what it looks like without it', () => {
+  const folder = join(__dirname, '..', 'public', 'signs')
+  const listed = Object.keys(SIGN_PICTURES).map((s) => `${s}.webp`)
+  expect(readdirSync(folder).sort()).toEqual(listed.sort())
+  expect(listed.length).toBeGreaterThan(4)
+  for (const levels of Object.values(SIGN_PICTURES)) {
+    expect(levels[0]).toBe('none')
+    expect(levels.length).toBeGreaterThan(1)
+  }
+  for (const sign of SIGN_IDS)
+    expect(renderToStaticMarkup(<SignPictures sign={sign} />) !== '').toBe(sign in SIGN_PICTURES)
 })
 
 test('every place on the part has one', () => {

@@ -1,5 +1,8 @@
 import { cleanup, screen, waitFor } from '@testing-library/react'
 import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
+import { useState } from 'react'
+import { DayField } from '../src/components/DayField'
+import { today } from '../src/components/format'
 import MachineForm from '../src/machines/MachineForm'
 import FilamentForm from '../src/shelf/FilamentForm'
 import { server, show } from './show'
@@ -48,7 +51,8 @@ test('diameters typed in a row: a comma will do, a word is a fault at the field'
   await user.clear(field)
   await user.type(field, '1.74/1.76  1,75')
   await user.click(screen.getByRole('button', { name: 'Put on the shelf' }))
-  await waitFor(() => expect(where()).toBe('/shelf'))
+  // the first roll of an empty shelf leads on to the machine
+  await waitFor(() => expect(where()).toBe('/machines/new'))
   const sent = asked.find((a) => a.method === 'POST')!.body as { filament: { measured: unknown } }
   expect(sent.filament.measured).toEqual([
     { a: 1.74, b: 1.76 },
@@ -125,4 +129,37 @@ test('a machine: a tube-fed one needs its tube, a limit out of bounds is named, 
   const sent = asked.find((a) => a.method === 'PUT')!.body as { rev: number; machine: object }
   expect(sent.rev).toBe(7)
   expect(sent.machine).toMatchObject(JSON.parse(JSON.stringify(DEMO_MACHINES.shed)) as object)
+})
+
+test('a day is typed in more than one way, shown by the month’s name, and never later than today', async () => {
+  const days: (string | null)[] = []
+  function Held() {
+    const [day, setDay] = useState<string | null>('2026-02-03')
+    days.push(day)
+    return <DayField id="day" value={day} onChange={setDay} />
+  }
+  const { user } = show(
+    <>
+      <label htmlFor="day">Day</label>
+      <Held />
+    </>,
+  )
+  const field = screen.getByLabelText<HTMLInputElement>('Day')
+  // the third of February, not the second of March
+  expect(field.value).toBe('3 Feb 2026')
+  for (const [typed, iso] of [
+    ['2026-03-05', '2026-03-05'],
+    ['5.4.2026', '2026-04-05'],
+    ['6 May 2026', '2026-05-06'],
+  ]) {
+    await user.clear(field)
+    await user.type(field, `${typed}{Enter}`)
+    await waitFor(() => expect(days.at(-1)).toBe(iso))
+  }
+  await user.clear(field)
+  await user.type(field, '1 Jan 2199{Enter}')
+  await user.tab()
+  expect(days.at(-1)).toBe('2026-05-06')
+  await user.click(screen.getByRole('button', { name: 'Today' }))
+  expect(days.at(-1)).toBe(today())
 })

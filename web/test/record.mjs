@@ -15,7 +15,9 @@ async function get(path) {
   return (answers[`GET ${path}`] = await response.json())
 }
 
-await Promise.all(['machines', 'filaments', 'pairs/readiness'].map(get))
+await Promise.all(
+  ['machines', 'filaments', 'pairs/readiness', 'cases/statistics', 'cases?status=open&limit=24'].map(get),
+)
 for (const { id, machineId, filamentId } of await get('pairs')) {
   await get(`pairs/${id}`)
   for (const { number } of await get(`pairs/${id}/versions`)) await get(`pairs/${id}/versions/${number}`)
@@ -29,7 +31,7 @@ for (const { id, machineId, filamentId } of await get('pairs')) {
     await get(`trials/${trial.id}/photos`)
   }
 }
-for (const { id } of await get('cases')) await get(`cases/${id}`)
+for (const { id } of (await get('cases')).cases) await get(`cases/${id}`)
 for (const { id } of await get('parts')) await get(`parts/${id}`)
 
 const file = new URL('./fixtures/demo.json.gz', import.meta.url)

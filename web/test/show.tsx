@@ -31,7 +31,7 @@ export function server(answers: Answers): Asked[] {
     const path = String(url).replace(/^\/api\//, '')
     const body: unknown = init.body === undefined ? undefined : JSON.parse(init.body)
     asked.push({ method, path, body })
-    const answer = answers[`${method} ${path}`]
+    const answer = answers[`${method} ${path}`] ?? answers[`${method} ${path.split('?')[0]}`]
     if (answer === 'away') throw new TypeError('no answer')
     const data = typeof answer === 'function' ? (answer as (b: unknown) => unknown)(body) : (answer ?? [])
     const status = Number((data as { status?: number } | null)?.status ?? 200) || 200

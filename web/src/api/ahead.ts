@@ -1,5 +1,9 @@
 import { chosenPair } from '../pairs/chosenPair'
+import type { AskedCases } from './client'
 import { query, queryClient } from './queries'
+
+/** The open cases that the bench shows. */
+export const ON_BENCH: AskedCases = { status: 'open', limit: 24 }
 
 type Asked = Parameters<typeof queryClient.prefetchQuery>[0]
 /** Nothing waits for what is asked ahead; what fails is asked for again, and told, by the screen. */
@@ -25,8 +29,8 @@ export const ahead = {
     ask(query.pairs(), query.links())
     ofPair(query.pair)
   },
-  bench: () => ask(query.cases(), query.filaments(), query.machines(), query.readiness()),
-  cases: () => ask(query.cases(), query.filaments(), query.machines()),
+  bench: () => ask(query.cases(ON_BENCH), query.filaments(), query.machines(), query.readiness({})),
+  cases: () => ask(query.cases({}), query.filaments(), query.machines()),
   case(id: string) {
     ofPair(query.lessons, query.trials)
     void queryClient.ensureQueryData(query.case(id)).then(
@@ -35,8 +39,7 @@ export const ahead = {
     )
   },
   trials() {
-    ask(query.readiness())
-    ofPair(query.trials)
+    ofPair(query.trials, (pairId) => query.readiness({ pairId }))
   },
   trial(id: string) {
     ask(query.trialPhotos(id))

@@ -3,11 +3,15 @@ import type {
   CaseDetail,
   CaseFileHead,
   CaseLesson,
-  CaseSummary,
+  CasePage,
+  CaseStatistics,
   CreatePart,
   CreatePrint,
   FilamentRecord,
+  Freed,
   ImportedRecipe,
+  KeptBackup,
+  KeptBackups,
   MachineLink,
   MachineRecord,
   MeasurementAct,
@@ -16,17 +20,23 @@ import type {
   Observation,
   PaceName,
   PairDetail,
-  PairReadiness,
   PairSummary,
   PartPlanRecord,
   PartRecord,
   PartSummary,
+  PhoneAddresses,
   Print,
   PrintReport,
+  ReadinessPage,
   RecipePreview,
   RecipeVersion,
+  Removable,
+  RemovedThing,
   Revealed,
+  Session,
   Trial,
+  Health,
+  ListCases,
   TrialPhoto,
   UpdatePhoto,
   VersionSummary,
@@ -39,7 +49,9 @@ import type { Measured } from '@verimend/core/measurement'
 import type { Changes, Grade, NumberKey, RankedRelative, RecipeEdit, SettingKey } from '@verimend/core/recipe'
 import type { HeightRange, PathReading, QuantityId } from '@verimend/core/toolpath'
 import type { LookId, PlaceId, SignId, SuspectId } from '@verimend/core/knowledge'
+import { outbox } from './outbox'
 import { call, get, post, put, remove } from './http'
+import { newId } from './ids'
 
 /** Changes of a recipe, by grade; null lets a value be derived again. */
 export interface RecipeEdits {
@@ -68,11 +80,38 @@ export interface LookAnswers {
   results: { suspect: SuspectId; found: boolean | null }[]
 }
 
+/** Which cases are listed; what is left out is as usual. */
+export type AskedCases = Partial<Omit<ListCases, 'withPart'>> & { withPart?: '1' }
+/** What is asked, as the end of an address. */
+function asText(asked: Record<string, string | number | undefined>): string {
+  const given = Object.entries(asked).flatMap(([k, v]) =>
+    v === undefined || v === '' ? [] : [[k, String(v)]],
+  )
+  return given.length ? `?${new URLSearchParams(given)}` : ''
+}
+
 /** The server's address space, typed by the contract. */
 export const api = {
+  health: () => get<Health>('health'),
+  backups: {
+    list: () => get<KeptBackups>('backups'),
+    make: () => post<KeptBackup>('backups'),
+    daily: (daily: boolean) => put<KeptBackups>('backups/daily', { daily }),
+    remove: (name: string) => remove<KeptBackups>(`backups/${name}`),
+    href: (name: string) => `/api/backups/${name}`,
+  },
+  removed: {
+    list: () => get<RemovedThing[]>('removed'),
+    restore: (kind: Removable, id: string) => post<RemovedThing[]>(`removed/${kind}/${id}/restore`),
+    purge: (kind: Removable, id: string) => remove<Freed>(`removed/${kind}/${id}`),
+  },
+  session: {
+    state: () => get<Session>('session'),
+    phone: () => post<PhoneAddresses>('session/phone'),
+  },
   machines: {
     list: () => get<MachineRecord[]>('machines'),
-    create: (machine: Machine) => post<MachineRecord>('machines', { id: crypto.randomUUID(), machine }),
+    create: (machine: Machine) => post<MachineRecord>('machines', { id: newId(), machine }),
     update: (id: string, rev: number, machine: Machine) =>
       put<MachineRecord>(`machines/${id}`, { rev, machine }),
     remove: (id: string) => remove<MachineRecord>(`machines/${id}`),
@@ -80,7 +119,7 @@ export const api = {
   },
   filaments: {
     list: () => get<FilamentRecord[]>('filaments'),
-    create: (filament: Filament) => post<FilamentRecord>('filaments', { id: crypto.randomUUID(), filament }),
+    create: (filament: Filament) => post<FilamentRecord>('filaments', { id: newId(), filament }),
     update: (id: string, rev: number, filament: Filament) =>
       put<FilamentRecord>(`filaments/${id}`, { rev, filament }),
     remove: (id: string) => remove<FilamentRecord>(`filaments/${id}`),
@@ -91,7 +130,7 @@ export const api = {
       get<MeasurementRecord[]>(`measurements?machineId=${machineId}&pairId=${pairId}`),
     one: (id: string) => get<MeasurementRecord>(`measurements/${id}`),
     create: (m: { machineId: string; pairId: string | null; caseId: string | null; measured: Measured }) =>
-      post<MeasurementRecord>('measurements', { id: crypto.randomUUID(), ...m }),
+      post<MeasurementRecord>('measurements', { id: newId(), ...m }),
     update: (id: string, rev: number, measured: Measured, note: string) =>
       put<MeasurementRecord>(`measurements/${id}`, { rev, measured, note }),
     remove: (id: string) => remove<MeasurementRecord>(`measurements/${id}`),
@@ -112,7 +151,8 @@ export const api = {
       post<RecipeVersion>(`pairs/${id}/restore`, { base, number }),
     acknowledge: (id: string, fingerprint: string, acknowledged: boolean) =>
       post<PairDetail>(`pairs/${id}/acknowledged`, { fingerprint, acknowledged }),
-    readiness: () => get<PairReadiness[]>('pairs/readiness'),
+    readiness: (asked: { pairId?: string; skip?: number; limit?: number }) =>
+      get<ReadinessPage>(`pairs/readiness${asText(asked)}`),
     relatives: (machineId: string, filamentId: string) =>
       get<RankedRelative[]>(`pairs/relatives?machineId=${machineId}&filamentId=${filamentId}`),
   },
@@ -157,8 +197,16 @@ export const api = {
       post<Trial>('trials', { id, pairId, plan, caseId }),
     update: (id: string, resolution: number, note: string) =>
       put<Trial>(`trials/${id}`, { resolution, note }),
-    read: (id: string, cell: string, reading: CellReading) =>
-      put<Trial>(`trials/${id}/readings/${cell}`, reading),
+    /** @param was what stood there when it was noted: one that comes late does not write over what somebody else noted */
+    read: (id: string, cell: string, reading: CellReading, was: CellReading | null) =>
+      outbox.send<Trial>({
+        what: { of: 'reading', cell },
+        href: `/trials/${id}/read?at=${encodeURIComponent(cell)}`,
+        method: 'PUT',
+        path: `trials/${id}/readings/${cell}`,
+        body: { ...reading, was },
+        replaces: true,
+      }),
     adopt: (id: string, base: number, keys: NumberKey[]) => post<Trial>(`trials/${id}/adopt`, { base, keys }),
     remove: (id: string) => remove<Trial>(`trials/${id}`),
     restore: (id: string) => post<Trial>(`trials/${id}/restore`),
@@ -197,8 +245,7 @@ export const api = {
   links: {
     list: () => get<MachineLink[]>('links'),
     setPace: (machineId: string, pace: PaceName) => put<MachineLink>(`links/${machineId}`, { pace }),
-    copy: (machineId: string) =>
-      post<{ machineId: string }>(`links/${machineId}/copy`, { id: crypto.randomUUID() }),
+    copy: (machineId: string) => post<{ machineId: string }>(`links/${machineId}/copy`, { id: newId() }),
     reveal: (machineId: string) => post<Revealed>(`links/${machineId}/reveal`),
     observe: (machineId: string, pairId: string, check: string, visit: number) =>
       get<Observation>(`links/${machineId}/observed?pairId=${pairId}&check=${check}&visit=${visit}`),
@@ -223,7 +270,8 @@ export const api = {
     small: (id: string) => `/api/photos/${id}/small.jpg`,
   },
   cases: {
-    list: () => get<CaseSummary[]>('cases'),
+    list: (asked: AskedCases) => get<CasePage>(`cases${asText(asked)}`),
+    statistics: () => get<CaseStatistics>('cases/statistics'),
     one: (id: string) => get<CaseDetail>(`cases/${id}`),
     create: (
       pairId: string,
@@ -231,7 +279,7 @@ export const api = {
       place: PlaceId | null,
       longest: number | null,
       partId: string | null = null,
-    ) => post<CaseDetail>('cases', { id: crypto.randomUUID(), pairId, part, place, longest, partId }),
+    ) => post<CaseDetail>('cases', { id: newId(), pairId, part, place, longest, partId }),
     update: (id: string, was: { part: string; note: string }, part: string, note: string) =>
       put<CaseDetail>(`cases/${id}`, { was, part, note }),
     part: (id: string, partId: string | null) => put<CaseDetail>(`cases/${id}/part`, { partId }),
@@ -239,13 +287,27 @@ export const api = {
     remove: (id: string) => remove<CaseDetail>(`cases/${id}`),
     restore: (id: string) => post<CaseDetail>(`cases/${id}/restore`),
     sign: (id: string, sign: SignId, state: 'present' | 'absent' | null) =>
-      put<CaseDetail>(`cases/${id}/signs/${sign}`, { state }),
+      outbox.send<CaseDetail>({
+        what: { of: 'sign', sign, state },
+        href: `/cases/${id}`,
+        method: 'PUT',
+        path: `cases/${id}/signs/${sign}`,
+        body: { state },
+        replaces: true,
+      }),
     addFile: (id: string, file: { name: string; bytes: number; sha256: string; reading: PathReading }) =>
       post<CaseDetail>(`cases/${id}/files`, file),
     filesOfPair: (pairId: string) => get<CaseFileHead[]>(`cases/files?pairId=${pairId}`),
     removeFile: (id: string, file: string) => remove<CaseDetail>(`cases/${id}/files/${file}`),
     addMark: (id: string, fileId: string, heightRanges: HeightRange[], quantity: QuantityId) =>
-      post<CaseDetail>(`cases/${id}/marks`, { fileId, heightRanges, quantity }),
+      outbox.send<CaseDetail>({
+        what: { of: 'heights', ranges: heightRanges },
+        href: `/cases/${id}`,
+        method: 'POST',
+        path: `cases/${id}/marks`,
+        body: { fileId, heightRanges, quantity },
+        replaces: false,
+      }),
     checks: (id: string, { by, results }: LookAnswers) =>
       put<CaseDetail>(`cases/${id}/checks/${by}`, { results }),
     cannot: (id: string, cannot: string[]) => put<CaseDetail>(`cases/${id}/cannot`, { cannot }),
@@ -266,7 +328,14 @@ export const api = {
       post<CaseDetail>(`cases/${id}/attempts`, { base, mends }),
     withdraw: (id: string, number: number) => remove<CaseDetail>(`cases/${id}/attempts/${number}`),
     record: (id: string, number: number, outcome: RecordedOutcome) =>
-      post<CaseDetail>(`cases/${id}/attempts/${number}/outcome`, outcome),
+      outbox.send<CaseDetail>({
+        what: { of: 'outcome', attempt: number, results: outcome.results },
+        href: `/cases/${id}`,
+        method: 'POST',
+        path: `cases/${id}/attempts/${number}/outcome`,
+        body: outcome,
+        replaces: true,
+      }),
     close: (id: string, rev: number, keep: number) => post<CaseDetail>(`cases/${id}/close`, { rev, keep }),
     reopen: (id: string) => post<CaseDetail>(`cases/${id}/reopen`),
     /** Address of the case to hand on. */

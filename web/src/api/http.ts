@@ -16,6 +16,12 @@ const AWAY: Problem = {
   detail: 'Verimend does not answer. Is it still running? What you typed is kept here.',
 }
 
+let signInNeeded = () => {}
+/** Told of each request that was refused because nobody has signed in. */
+export const onSignInNeeded = (tell: () => void): void => {
+  signInNeeded = tell
+}
+
 export async function call<T>(
   method: string,
   path: string,
@@ -37,6 +43,7 @@ export async function call<T>(
     throw new ApiProblem(AWAY)
   }
   const data: unknown = await response.json().catch(() => null)
+  if (response.status === 401 && path !== 'session') signInNeeded()
   if (!response.ok) throw new ApiProblem((data as Problem | null) ?? { ...AWAY, status: response.status })
   return data as T
 }

@@ -2,12 +2,17 @@ import type { QueryClient, QueryKey } from '@tanstack/react-query'
 
 /** What everything that is asked of the server is kept under. A key covers all that begin with it. */
 export const keys = {
+  health: ['health'],
+  session: ['session'],
+  backups: ['backups'],
+  removed: ['removed'],
   machines: ['machines'],
   filaments: ['filaments'],
   pairs: {
     all: ['pairs'],
     list: ['pairs', 'list'],
     readiness: ['pairs', 'readiness'],
+    readinessOf: (asked: object) => ['pairs', 'readiness', asked],
     costs: (id?: string, version?: number, machine?: number, filament?: number) => [
       'costs',
       id,
@@ -23,6 +28,8 @@ export const keys = {
   cases: {
     all: ['cases'],
     list: ['cases', 'list'],
+    listOf: (asked: object) => ['cases', 'list', asked],
+    statistics: ['cases', 'list', 'statistics'],
     one: (id: string) => ['cases', 'one', id],
     lessonsOf: (pairId: string | null) => ['cases', 'lessons', pairId],
     lessons: ['cases', 'lessons'],

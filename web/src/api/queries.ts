@@ -1,4 +1,5 @@
 import {
+  keepPreviousData,
   QueryClient,
   queryOptions,
   replaceEqualDeep,
@@ -7,7 +8,7 @@ import {
   useQueryClient,
 } from '@tanstack/react-query'
 import type { CaseDetail, Trial } from '@verimend/contract'
-import { api } from './client'
+import { api, type AskedCases } from './client'
 import { ApiProblem } from './http'
 import { changed, keys } from './keys'
 
@@ -22,6 +23,8 @@ export const queryClient = new QueryClient({
       retry: (count, error) => count < 4 && comesBack(error),
       retryDelay: (n) => Math.min(4000, 400 * 2 ** n),
     },
+    // tried whatever the browser thinks of its connection: what cannot be sent is said, or kept, at once
+    mutations: { networkMode: 'always' },
   },
 })
 
@@ -34,6 +37,11 @@ const newerRevision = (before: unknown, after: unknown): unknown => {
 
 /** What is asked of the server, and what the answer is kept under. */
 export const query = {
+  health: () =>
+    queryOptions({ queryKey: keys.health, queryFn: api.health, refetchInterval: 60_000, retry: false }),
+  session: () => queryOptions({ queryKey: keys.session, queryFn: api.session.state, staleTime: Infinity }),
+  backups: () => queryOptions({ queryKey: keys.backups, queryFn: api.backups.list }),
+  removed: () => queryOptions({ queryKey: keys.removed, queryFn: api.removed.list, staleTime: 0 }),
   machines: () => queryOptions({ queryKey: keys.machines, queryFn: api.machines.list }),
   filaments: () => queryOptions({ queryKey: keys.filaments, queryFn: api.filaments.list }),
   pairs: () => queryOptions({ queryKey: keys.pairs.list, queryFn: api.pairs.list }),
@@ -48,14 +56,26 @@ export const query = {
       enabled: number !== null,
       staleTime: Infinity,
     }),
-  readiness: () => queryOptions({ queryKey: keys.pairs.readiness, queryFn: api.pairs.readiness }),
+  readiness: (asked: { pairId?: string; skip?: number; limit?: number }) =>
+    queryOptions({
+      queryKey: keys.pairs.readinessOf(asked),
+      queryFn: () => api.pairs.readiness(asked),
+      // the page before stays in sight until the next one is there
+      placeholderData: keepPreviousData,
+    }),
   relatives: (machineId: string | undefined, filamentId: string | undefined) =>
     queryOptions({
       queryKey: keys.pairs.relatives(machineId, filamentId),
       queryFn: () => api.pairs.relatives(machineId!, filamentId!),
       enabled: !!machineId && !!filamentId,
     }),
-  cases: () => queryOptions({ queryKey: keys.cases.list, queryFn: api.cases.list }),
+  cases: (asked: AskedCases) =>
+    queryOptions({
+      queryKey: keys.cases.listOf(asked),
+      queryFn: () => api.cases.list(asked),
+      placeholderData: keepPreviousData,
+    }),
+  caseStatistics: () => queryOptions({ queryKey: keys.cases.statistics, queryFn: api.cases.statistics }),
   case: (id: string) =>
     queryOptions({
       queryKey: keys.cases.one(id),
@@ -103,16 +123,21 @@ export const query = {
     queryOptions({ queryKey: keys.trials.photos(id), queryFn: () => api.trials.photos(id) }),
 }
 
+export const useSession = () => useQuery(query.session())
+export const useBackups = () => useQuery(query.backups())
+export const useRemoved = () => useQuery(query.removed())
 export const useMachines = () => useQuery(query.machines())
 export const useFilaments = () => useQuery(query.filaments())
 export const usePairs = () => useQuery(query.pairs())
 export const usePair = (id: string | null | undefined) => useQuery(query.pair(id))
 export const useVersions = (id: string) => useQuery(query.versions(id))
 export const useVersion = (id: string, number: number | null) => useQuery(query.version(id, number))
-export const useReadiness = () => useQuery(query.readiness())
+export const useReadiness = (asked: { pairId?: string; skip?: number; limit?: number } = {}) =>
+  useQuery(query.readiness(asked))
 export const useRelatives = (machineId: string | undefined, filamentId: string | undefined) =>
   useQuery(query.relatives(machineId, filamentId))
-export const useCases = () => useQuery(query.cases())
+export const useCases = (asked: AskedCases, enabled = true) => useQuery({ ...query.cases(asked), enabled })
+export const useCaseStatistics = () => useQuery(query.caseStatistics())
 export const useCase = (id: string) => useQuery(query.case(id))
 export const useLessons = (pairId: string | null) => useQuery(query.lessons(pairId))
 export const useFilesOfPair = (pairId: string) => useQuery(query.filesOfPair(pairId))
@@ -121,6 +146,7 @@ export const useMeasurements = (machineId: string | undefined, pairId: string | 
 export const useMeasurement = (id: string) => useQuery(query.measurement(id))
 export const useParts = () => useQuery(query.parts())
 export const usePart = (id: string) => useQuery(query.part(id))
+export const useHealth = () => useQuery(query.health())
 export const useLinks = () => useQuery(query.links())
 /** The simulated machine's link; null where the machine is a real one, undefined until it is known. */
 export const useLink = (machineId: string | undefined) => {

@@ -2,7 +2,8 @@ import { Button } from 'antd'
 import { signOf } from '@verimend/core/knowledge'
 import { lazy, Suspense } from 'react'
 import { Link, useNavigate } from 'react-router'
-import { useCases, useMachines } from '../api/queries'
+import { ON_BENCH } from '../api/ahead'
+import { useCases, usePairs } from '../api/queries'
 import { usePairOf } from '../pairs/usePairOf'
 import { SignDrawing } from '../drawing/SignDrawing'
 import { ago } from '../components/format'
@@ -10,18 +11,23 @@ import { Empty, Loaded } from '../components/states'
 import { useCurrentPair } from '../pairs/PairContext'
 import { Swatch } from '../pairs/PairName'
 import { Readiness } from './Readiness'
+import { RoomLeft } from './RoomLeft'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './Bench.module.css'
 
-const Practise = lazy(() => import('../prints/Practise').then((m) => ({ default: m.Practise })))
+const FirstSteps = lazy(() => import('./FirstSteps').then((m) => ({ default: m.FirstSteps })))
 
 /** What lies on the bench: open cases with what comes next, and the pairs. */
 export default function Bench() {
-  const cases = useCases()
-  const machines = useMachines()
+  const cases = useCases(ON_BENCH)
+  const pairs = usePairs()
+  const everyCase = useCases({ limit: 1 }, cases.data?.total === 0)
   const pairOf = usePairOf()
   const navigate = useNavigate()
+  /** Nothing was begun yet: the way to the first case stands in place of the rest. */
+  const isNew = pairs.data?.length === 0 || everyCase.data?.total === 0
+  const begun = !!pairs.data?.length
   const { pairId, choose } = useCurrentPair()
   const pairText = (id: string) => {
     const known = pairOf(id)
@@ -40,9 +46,15 @@ export default function Bench() {
           New case
         </Button>
       </div>
+      <RoomLeft />
+      {isNew && (
+        <Suspense fallback={null}>
+          <FirstSteps />
+        </Suspense>
+      )}
       <Loaded query={cases}>
-        {(list) => {
-          const open = list.filter((c) => c.status === 'open')
+        {({ cases: open, total }) => {
+          if (isNew) return null
           return (
             <section className={ui.stack} aria-label="Open cases">
               {open.length === 0 ? (
@@ -82,24 +94,17 @@ export default function Bench() {
                   ))}
                 </div>
               )}
+              {total > open.length && <Link to="/cases?show=open">All {total} open cases</Link>}
             </section>
           )
         }}
       </Loaded>
-      {machines.data?.length === 0 && (
-        <section className={clsx(ui.sheet, ui.stack)} style={{ marginTop: 16 }} aria-label="Practice">
-          <h2>No printer at hand?</h2>
-          <p className={ui.faint}>
-            Practise on a simulated one. Something is wrong with it: print, look, find out what, and put it
-            right.
-          </p>
-          <Suspense fallback={null}>
-            <Practise />
-          </Suspense>
-        </section>
+      {!begun ? null : (
+        <>
+          <h2 style={{ margin: '24px 0 10px' }}>Readiness of the pairs</h2>
+          <Readiness pairId={pairId} choose={choose} />
+        </>
       )}
-      <h2 style={{ margin: '24px 0 10px' }}>Readiness of the pairs</h2>
-      <Readiness pairId={pairId} choose={choose} />
     </>
   )
 }

@@ -3,12 +3,14 @@ import { ASPECTS, ASPECT_IDS, READINESS_STATES, type ReadinessState as State } f
 import { READINESS_WORDS, lookName, say } from '@verimend/core/words'
 import { cardOf, dryness } from '@verimend/core/material'
 import { isPiece } from '@verimend/core/trials'
+import { useState } from 'react'
 import { Link } from 'react-router'
-import { useFilaments, useMachines, useReadiness } from '../api/queries'
+import { useReadiness } from '../api/queries'
 import { measuredBy } from '../measure/startWith'
 import { usePairOf } from '../pairs/usePairOf'
 import { Swatch } from '../pairs/PairName'
 import { today } from '../components/format'
+import { Pages } from '../components/Pages'
 import { Empty, Loaded } from '../components/states'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
@@ -39,45 +41,19 @@ export function ReadyMark({ state, title }: { state: State; title: string }) {
   )
 }
 
-/** What comes before the first pair: a roll and a machine. */
-function FirstPair() {
-  const rolls = useFilaments().data
-  const machines = useMachines().data
-  const missing = [
-    ...(rolls?.length === 0 ? [{ to: '/shelf/new', text: 'Add a roll' }] : []),
-    ...(machines?.length === 0 ? [{ to: '/machines/new', text: 'Add a machine' }] : []),
-  ]
-  return missing.length ? (
-    <Empty
-      action={
-        <span className={ui.row}>
-          {missing.map((m) => (
-            <Link key={m.to} to={m.to}>
-              {m.text}
-            </Link>
-          ))}
-        </span>
-      }
-    >
-      A recipe belongs to a filament on a machine: enter both, then choose them at the top. If all you have is
-      a path file, drop it on the case: its values become the recipe.
-    </Empty>
-  ) : (
-    <Empty>
-      No pair yet. Choose a filament and a machine at the top: the first recipe is derived at once.
-    </Empty>
-  )
-}
+/** Pairs that are shown at once. */
+const PAIRS_ON_PAGE = 20
 
 /** Pairs against what has to be known of them, with the step most worth its time. */
 export function Readiness({ pairId, choose }: { pairId: string | null; choose: (id: string) => void }) {
-  const readiness = useReadiness()
+  const [page, setPage] = useState(1)
+  const readiness = useReadiness(page === 1 ? {} : { skip: (page - 1) * PAIRS_ON_PAGE })
   const pairOf = usePairOf()
   return (
     <Loaded query={readiness}>
-      {(list) =>
-        list.length === 0 ? (
-          <FirstPair />
+      {({ pairs: list, total }) =>
+        total === 0 ? (
+          <Empty>Nothing to be seen here yet: roll or machine of each pair was put away.</Empty>
         ) : (
           <div className={clsx(ui.sheet, ui.tablewrap)}>
             <table className={clsx(ui.plain, styles.readiness)}>
@@ -110,7 +86,7 @@ export function Readiness({ pairId, choose }: { pairId: string | null; choose: (
                         </div>
                       </td>
                       {r.aspects.map((a) => (
-                        <td key={a.id}>
+                        <td key={a.id} className={styles.aspect} data-label={ASPECTS[a.id].label}>
                           <ReadyMark
                             state={a.state}
                             title={`${READINESS_WORDS[a.state]}: ${say(a.reason)}`}
@@ -160,6 +136,7 @@ export function Readiness({ pairId, choose }: { pairId: string | null; choose: (
                 </span>
               ))}
             </div>
+            <Pages total={total} size={PAIRS_ON_PAGE} page={page} onChange={setPage} of="pairs" />
           </div>
         )
       }

@@ -13,6 +13,7 @@ import { HeightSheet } from '../paths/HeightSheet'
 import { MarkMatches } from '../paths/MarkMatches'
 import { ReadingFigures, ReadingNotes } from '../paths/ReadingView'
 import { ago } from '../components/format'
+import { useKeptState } from '../components/useKeptState'
 import { Problem } from '../components/states'
 import { keepFile } from '../workers/keepFile'
 import { clsx } from 'clsx'
@@ -38,7 +39,11 @@ export function CaseFileEntry({
   onRemove: () => void
 }) {
   const own = marks.filter((m) => m.fileId === f.id)
-  const [ranges, setRanges] = useState<HeightRange[]>(own.at(-1)?.heightRanges ?? [])
+  // marked heights that are no evidence yet outlive the page; once they are, the case keeps them
+  const [ranges, setRanges, forget] = useKeptState<HeightRange[]>(
+    `draft.heights.${f.id}`,
+    own.at(-1)?.heightRanges ?? [],
+  )
   const [open, setOpen] = useState(false)
   const add = useCaseChange(caseId, (quantity: QuantityId) =>
     api.cases.addMark(caseId, f.id, ranges, quantity),
@@ -91,7 +96,7 @@ export function CaseFileEntry({
             taken={own
               .filter((m) => JSON.stringify(m.heightRanges) === JSON.stringify(ranges))
               .map((m) => m.quantity)}
-            onTake={closed ? undefined : (m) => add.mutate(m.id)}
+            onTake={closed ? undefined : (m) => add.mutate(m.id, { onSuccess: forget })}
           />
           {add.error && <Problem error={add.error} />}
           <ReadingFigures reading={f.reading} />
@@ -138,7 +143,12 @@ export function KeepOffer({ file, sha256, onKept }: { file: File; sha256: string
           </Button>
         ) : (
           <>
-            <Progress percent={Math.round(share * 100)} size="small" style={{ width: 160 }} />
+            <Progress
+              aria-label="Keeping the file"
+              percent={Math.round(share * 100)}
+              size="small"
+              style={{ width: 160 }}
+            />
             <Button size="small" onClick={() => stop.current?.abort()}>
               Cancel
             </Button>

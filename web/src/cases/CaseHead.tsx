@@ -34,6 +34,7 @@ export const CaseHead = memo(function CaseHead({ kase }: Shown) {
   }
   return (
     <div className={styles.casehead}>
+      <h1 className={ui.visuallyHidden}>{kase.part}</h1>
       <div className={ui.pagehead}>
         <Input
           className={styles.titlefield}

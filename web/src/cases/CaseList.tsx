@@ -1,38 +1,67 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { Button, Checkbox, Segmented, Select } from 'antd'
-import { FAMILIES_OF_FAULT, PRIOR, SIGNS, suspectOf, type FaultFamily } from '@verimend/core/knowledge'
+import { Button, Checkbox, Input, Segmented, Select } from 'antd'
+import { FAMILIES_OF_FAULT, PRIOR, suspectOf } from '@verimend/core/knowledge'
 import { say, signNames, suspectName } from '@verimend/core/words'
 import { deciban, fromDeciban } from '@verimend/core/diagnosis'
 import { figure } from '@verimend/core/quantity'
 import { learntEvidence } from '@verimend/core/casework'
-import type { CaseLesson, CaseSummary } from '@verimend/contract'
+import type { CaseLesson } from '@verimend/contract'
 import { useState } from 'react'
-import { Link, useNavigate } from 'react-router'
-import { api } from '../api/client'
+import { Link, useNavigate, useSearchParams } from 'react-router'
+import { api, type AskedCases } from '../api/client'
 import { changed } from '../api/keys'
-import { useCases, useLessons, usePairs } from '../api/queries'
+import { useCases, useCaseStatistics, useLessons, usePairs } from '../api/queries'
 import { useCurrentPair } from '../pairs/PairContext'
 import { usePairOf } from '../pairs/usePairOf'
 import { ago, percent } from '../components/format'
+import { Pages } from '../components/Pages'
 import { Empty, Loaded } from '../components/states'
+import { useSettled } from '../components/useSettled'
 import { RemoveButton } from '../components/RemoveButton'
 import { useUndo } from '../components/useUndo'
 import { Swatch } from '../pairs/PairName'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 
+const SHOWN = ['all', 'open', 'closed'] as const
+/** Cases that are shown at once. */
+const CASES_ON_PAGE = 50
+
 /** All cases, open ones first. */
 export default function CaseList() {
-  const cases = useCases()
   const pairs = usePairs()
   const pairOf = usePairOf()
   const navigate = useNavigate()
   const client = useQueryClient()
   const undo = useUndo()
   const { pairId } = useCurrentPair()
-  const [show, setShow] = useState<'open' | 'closed' | 'all'>('all')
-  const [ofPair, setOfPair] = useState<string | undefined>()
-  const [family, setFamily] = useState<FaultFamily | undefined>()
+  const [given, setGiven] = useSearchParams()
+  const show = SHOWN.find((s) => s === given.get('show')) ?? 'all'
+  const ofPair = given.get('pair') ?? undefined
+  const family = FAMILIES_OF_FAULT.find((f) => f.id === given.get('fault'))?.id
+  const page = Math.max(1, Math.floor(Number(given.get('page')) || 1))
+  const [typed, setTyped] = useState('')
+  const search = useSettled(typed.trim(), 250)
+  const asked: AskedCases = {
+    ...(show !== 'all' && { status: show }),
+    ...(ofPair && { pairId: ofPair }),
+    ...(family && { family }),
+    ...(search && { search }),
+    ...(page > 1 && { skip: (page - 1) * CASES_ON_PAGE }),
+  }
+  const cases = useCases(asked)
+  /** Another choice begins at its first page. */
+  const choose = (what: 'show' | 'pair' | 'fault' | 'page', value: string | undefined) =>
+    setGiven(
+      (now) => {
+        const next = new URLSearchParams(now)
+        next.delete('page')
+        if (value) next.set(what, value)
+        else next.delete(what)
+        return next
+      },
+      { replace: what !== 'page' },
+    )
   const refresh = () => void changed.cases(client)
   const restore = useMutation({ mutationFn: api.cases.restore, onSuccess: refresh })
   const remove = useMutation({
@@ -49,7 +78,7 @@ export default function CaseList() {
         <span className={ui.grow} />
         <Segmented
           value={show}
-          onChange={(v) => setShow(v as typeof show)}
+          onChange={(v) => choose('show', v === 'all' ? undefined : v)}
           options={[
             { value: 'all', label: 'All' },
             { value: 'open', label: 'Open' },
@@ -61,12 +90,24 @@ export default function CaseList() {
         </Button>
       </div>
       <div className={clsx(ui.row, ui.toolrow)}>
+        <Input
+          allowClear
+          placeholder="Part"
+          aria-label="Cases of a part"
+          maxLength={100}
+          value={typed}
+          onChange={(e) => {
+            setTyped(e.target.value)
+            if (page > 1) choose('page', undefined)
+          }}
+          style={{ width: 190 }}
+        />
         <Select
           allowClear
           placeholder="Any pair"
           aria-label="Cases of a pair"
           value={ofPair}
-          onChange={setOfPair}
+          onChange={(v?: string) => choose('pair', v)}
           style={{ width: 230 }}
           options={(pairs.data ?? []).map((p) => ({
             value: p.id,
@@ -78,30 +119,25 @@ export default function CaseList() {
           placeholder="Any kind of fault"
           aria-label="Cases of a kind of fault"
           value={family}
-          onChange={setFamily}
+          onChange={(v?: string) => choose('fault', v)}
           style={{ width: 190 }}
           options={FAMILIES_OF_FAULT.map((f) => ({ value: f.id, label: f.label }))}
         />
       </div>
       <Loaded query={cases}>
-        {(list) => {
-          const shown = list
-            .filter((c) => show === 'all' || c.status === show)
-            .filter((c) => !ofPair || c.pairId === ofPair)
-            .filter((c) => !family || familiesOf(c).includes(family))
-            .sort((a, b) => Number(a.status === 'closed') - Number(b.status === 'closed'))
+        {({ cases: shown, total }) => {
           if (!shown.length)
             return (
               <Empty action={<Button onClick={() => void navigate('/cases/new')}>Begin a case</Button>}>
-                {list.length
-                  ? 'No case in this state.'
+                {Object.keys(asked).length
+                  ? 'No case is like that.'
                   : 'No case yet. When a print comes out wrong, begin one: it takes a minute.'}
               </Empty>
             )
           return (
             <>
               <div className={clsx(ui.sheet, ui.tablewrap)}>
-                <table className={ui.plain}>
+                <table className={clsx(ui.plain, ui.stacks)}>
                   <thead>
                     <tr>
                       <th>Part</th>
@@ -136,7 +172,9 @@ export default function CaseList() {
                             )}
                           </td>
                           <td className={ui.faint}>{signNames(c.seen) || '–'}</td>
-                          <td className={clsx(ui.num, ui.figure)}>{c.attempts}</td>
+                          <td className={clsx(ui.num, ui.figure)} data-label="attempts">
+                            {c.attempts}
+                          </td>
                           <td>
                             <span
                               className={
@@ -159,8 +197,15 @@ export default function CaseList() {
                     })}
                   </tbody>
                 </table>
+                <Pages
+                  total={total}
+                  size={CASES_ON_PAGE}
+                  page={page}
+                  onChange={(n) => choose('page', n > 1 ? String(n) : undefined)}
+                  of="cases"
+                />
               </div>
-              <Statistics cases={list} />
+              <Statistics />
               <Learnt pairId={ofPair ?? pairId} />
             </>
           )
@@ -170,31 +215,10 @@ export default function CaseList() {
   )
 }
 
-/** Kinds of fault a case is about: of what is seen, and of what its cure went for. */
-function familiesOf(c: CaseSummary): FaultFamily[] {
-  const signs = c.seen.length
-    ? c.seen
-    : c.causes.flatMap((s) => Object.keys(suspectOf(s).signs) as (keyof typeof SIGNS)[])
-  return [...new Set(signs.map((s) => SIGNS[s].family))]
-}
-
 /** What closed cases cost, and what worked here, by kind of fault. */
-function Statistics({ cases }: { cases: CaseSummary[] }) {
-  const closed = cases.filter((c) => c.status === 'closed')
-  const rows = FAMILIES_OF_FAULT.map((f) => {
-    const own = closed.filter((c) => familiesOf(c).includes(f.id))
-    const worked = new Map<string, number>()
-    for (const c of own)
-      for (const s of c.causes) worked.set(suspectName(s), (worked.get(suspectName(s)) ?? 0) + 1)
-    return {
-      ...f,
-      count: own.length,
-      attempts: own.reduce((n, c) => n + c.attempts, 0) / Math.max(1, own.length),
-      grams: own.reduce((n, c) => n + c.grams, 0),
-      worked: [...worked].sort((a, b) => b[1] - a[1]).slice(0, 3),
-    }
-  }).filter((r) => r.count)
-  if (!rows.length) return null
+function Statistics() {
+  const rows = useCaseStatistics().data
+  if (!rows?.length) return null
   return (
     <section className={clsx(ui.sheet, ui.stack)} style={{ marginTop: 14 }} aria-label="What worked here">
       <h2>What worked here</h2>
@@ -210,14 +234,19 @@ function Statistics({ cases }: { cases: CaseSummary[] }) {
         </thead>
         <tbody>
           {rows.map((r) => (
-            <tr key={r.id}>
-              <td>{r.label}</td>
-              <td className={clsx(ui.num, ui.figure)}>{r.count}</td>
+            <tr key={r.family}>
+              <td>{FAMILIES_OF_FAULT.find((f) => f.id === r.family)?.label}</td>
+              <td className={clsx(ui.num, ui.figure)}>{r.closed}</td>
               <td className={clsx(ui.num, ui.figure)}>{figure(r.attempts, 1)}</td>
               <td className={clsx(ui.num, ui.figure)}>{r.grams ? figure(r.grams, 0) : '–'}</td>
               <td>
                 {r.worked.length
-                  ? r.worked.map(([n, k]) => `${n.toLowerCase()}${k > 1 ? ` (${k})` : ''}`).join(', ')
+                  ? r.worked
+                      .map(({ suspect, count }) => {
+                        const name = suspectName(suspect).toLowerCase()
+                        return count > 1 ? `${name} (${count})` : name
+                      })
+                      .join(', ')
                   : 'none found'}
               </td>
             </tr>

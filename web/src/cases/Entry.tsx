@@ -4,7 +4,7 @@ import ui from '../components/ui.module.css'
 import styles from './Entry.module.css'
 
 /** What an entry of a notebook is about. */
-export type EntryKind = 'seen' | 'photos' | 'told' | 'attempt' | 'next' | 'close' | 'kept'
+export type EntryKind = 'print' | 'seen' | 'photos' | 'told' | 'attempt' | 'next' | 'close' | 'kept'
 
 /** One entry of a case's notebook, with its mark on the line. */
 export function Entry({

@@ -1,6 +1,7 @@
 import type { CaseDetail, PairDetail } from '@verimend/contract'
 import { signsThat } from '@verimend/core/casework'
 import { useDeferredValue } from 'react'
+import { ApiProblem } from '../api/http'
 import { Problem } from '../components/states'
 import { PhotoStrip } from '../photos/PhotoStrip'
 import { AttemptEntry } from './AttemptEntry'
@@ -69,7 +70,13 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
                 attempt={a}
                 busy={record.isPending}
                 error={record.error}
-                onRecord={(v, kept) => record.mutate({ number: a.number, ...v }, { onSuccess: kept })}
+                onRecord={(v, kept) =>
+                  record.mutate(
+                    { number: a.number, ...v },
+                    // what stands now is shown beside what was answered
+                    { onSuccess: kept, onError: (e) => e instanceof ApiProblem && actions.refetch() },
+                  )
+                }
                 onWithdraw={() => actions.withdraw(a.number)}
               />
             )}

@@ -2,9 +2,9 @@ import { Button, Input, Select } from 'antd'
 import type { Attempt, CaseDetail } from '@verimend/contract'
 import { SIGN_IDS, signOf, type SignId } from '@verimend/core/knowledge'
 import { asksAfter, signsThat, type SignResult } from '@verimend/core/casework'
-import { useEffect, useState } from 'react'
 import type { RecordedOutcome } from '../api/client'
 import { Answers, type Answer } from '../components/Answers'
+import { useKeptState } from '../components/useKeptState'
 import { SignDrawing } from '../drawing/SignDrawing'
 import { Problem } from '../components/states'
 import { clsx } from 'clsx'
@@ -42,15 +42,8 @@ export function OutcomeForm({
   onRecord: (draft: RecordedOutcome, kept: () => void) => void
   onWithdraw: () => void
 }) {
-  const key = `draft.outcome.${kase.id}.${attempt.number}`
-  const [draft, setDraft] = useState<RecordedOutcome>(() => {
-    try {
-      return { ...EMPTY, ...(JSON.parse(sessionStorage.getItem(key) ?? '{}') as Partial<RecordedOutcome>) }
-    } catch {
-      return EMPTY
-    }
-  })
-  useEffect(() => sessionStorage.setItem(key, JSON.stringify(draft)), [draft, key])
+  const [kept, setDraft, forget] = useKeptState(`draft.outcome.${kase.id}.${attempt.number}`, EMPTY)
+  const draft = { ...EMPTY, ...kept }
   const seen = signsThat('present', kase.signs)
   const missing = seen.filter((s) => !draft.results[s])
   const watch = asksAfter(attempt, kase.attempts, kase.signs)
@@ -122,9 +115,7 @@ export function OutcomeForm({
           type="primary"
           loading={busy}
           disabled={missing.length > 0}
-          onClick={() => {
-            onRecord(draft, () => sessionStorage.removeItem(key))
-          }}
+          onClick={() => onRecord(draft, forget)}
         >
           Record attempt {attempt.number}
         </Button>

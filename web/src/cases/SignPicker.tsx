@@ -15,6 +15,8 @@ import type { SignState, SignStates } from '@verimend/core/diagnosis'
 import { memo, useCallback, useState } from 'react'
 import { Answers, type Answer } from '../components/Answers'
 import { SignDrawing } from '../drawing/SignDrawing'
+import { SignPictures } from '../drawing/SignPictures'
+import { hasPictures } from '../drawing/hasPictures'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './SignPicker.module.css'
@@ -160,6 +162,12 @@ const SignCard = memo(function SignCard({
           </>
         )}
       </p>
+      {hasPictures(id) && (
+        <details>
+          <summary className={ui.small}>On a print</summary>
+          <SignPictures sign={id} />
+        </details>
+      )}
       <Answers name={`sign-${id}`} options={ANSWERS} value={state} onAnswer={answer} />
     </fieldset>
   )

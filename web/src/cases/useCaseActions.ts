@@ -6,6 +6,7 @@ import type { SignId } from '@verimend/core/knowledge'
 import { useMemo } from 'react'
 import { api, type LookAnswers, type RecordedOutcome } from '../api/client'
 import { changed, keys } from '../api/keys'
+import { KeptForLater } from '../api/outbox'
 import { useCaseChange } from '../api/queries'
 import type { ReadFile } from '../workers/useReadGcode'
 
@@ -63,7 +64,14 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
             signs: state === null ? others : { ...others, [s]: state },
           })
         }
-        markSign({ sign: s, state }, { onError: () => void client.invalidateQueries({ queryKey: key }) })
+        markSign(
+          { sign: s, state },
+          {
+            onError: (e) => {
+              if (!(e instanceof KeptForLater)) void client.invalidateQueries({ queryKey: key })
+            },
+          },
+        )
       },
       noteLook: look.mutate,
       setCannot: cannot.mutate,
@@ -91,7 +99,10 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
       open,
     ],
   )
-  return { actions, failed: mutations.find((m) => m.error)?.error ?? null }
+  return {
+    actions,
+    failed: mutations.find((m) => m.error && !(m.error instanceof KeptForLater))?.error ?? null,
+  }
 }
 
 /** The changes of a case that a form waits for. */

@@ -5,6 +5,7 @@ import { holdsWords, settingLabel, settingSearchText } from '@verimend/core/word
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useCases, useFilaments, useMachines } from '../api/queries'
+import { useSettled } from '../components/useSettled'
 import { useMode } from '../theme/mode'
 import { SCREENS } from '../screens'
 import ui from '../components/ui.module.css'
@@ -23,11 +24,14 @@ const MOST_HITS = 12
 /** One field that finds screens, cases, rolls, machines, settings, signs, suspects and procedures. */
 export default function CommandSearch({ onClose, onKeys }: { onClose: () => void; onKeys: () => void }) {
   const navigate = useNavigate()
-  const cases = useCases()
   const filaments = useFilaments()
   const machines = useMachines()
   const { toggle } = useMode()
   const [text, setText] = useState('')
+  // what is called by its kind is not searched for by it
+  const words = text.split(/\s+/).filter((word) => !'case'.startsWith(word.toLowerCase()))
+  const search = useSettled(words.join(' '), 200)
+  const cases = useCases({ search, limit: MOST_HITS }, search !== '')
   const [at, setAt] = useState(0)
   const field = useRef<InputRef>(null)
   useEffect(() => field.current?.focus(), [])
@@ -38,12 +42,22 @@ export default function CommandSearch({ onClose, onKeys }: { onClose: () => void
     }
     return [
       ...SCREENS.map((s) => ({ label: s.label, kind: 'screen', run: go(s.path) })),
+      {
+        label: 'Storeroom',
+        kind: 'screen',
+        also: 'backup restore removed deleted licences',
+        run: go('/storeroom'),
+      },
       { label: 'New case', kind: 'do', run: go('/cases/new') },
       { label: 'Add a roll', kind: 'do', run: go('/shelf/new') },
       { label: 'Add a machine', kind: 'do', run: go('/machines/new') },
       { label: 'Light or dark theme', kind: 'do', run: () => (toggle(), onClose()) },
       { label: 'List of keys', kind: 'do', run: onKeys },
-      ...(cases.data ?? []).map((c) => ({ label: c.part, kind: 'case', run: go(`/cases/${c.id}`) })),
+      ...(search ? (cases.data?.cases ?? []) : []).map((c) => ({
+        label: c.part,
+        kind: 'case',
+        run: go(`/cases/${c.id}`),
+      })),
       ...(filaments.data ?? []).map((f) => ({
         label: f.filament.name,
         kind: 'roll',
@@ -72,7 +86,7 @@ export default function CommandSearch({ onClose, onKeys }: { onClose: () => void
         run: go(`/handbook/procedures#${id}`),
       })),
     ]
-  }, [cases.data, filaments.data, machines.data, navigate, onClose, onKeys, toggle])
+  }, [search, cases.data, filaments.data, machines.data, navigate, onClose, onKeys, toggle])
   // what is called so comes before what is only also known by it
   const found = all.filter((h) => holdsWords(`${h.label} ${h.kind} ${h.also ?? ''}`, text))
   const named = (h: Hit) => holdsWords(`${h.label} ${h.kind}`, text)

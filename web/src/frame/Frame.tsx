@@ -1,7 +1,9 @@
-import { Menu, Moon, Sun } from 'lucide-react'
+import { Archive, LogOut, Menu, Moon, Smartphone, Sun } from 'lucide-react'
 import { clsx } from 'clsx'
 import { lazy, Suspense, useEffect, useState } from 'react'
 import { Link, NavLink, Outlet, useNavigate } from 'react-router'
+import { access } from '../access/access'
+import { useSession } from '../api/queries'
 import { useMode } from '../theme/mode'
 import { SCREENS } from '../screens'
 import { isTyping } from './keys'
@@ -10,12 +12,14 @@ import styles from './Frame.module.css'
 
 const CommandSearch = lazy(() => import('./CommandSearch'))
 const KeyList = lazy(() => import('./KeyList'))
+const OnPhone = lazy(() => import('../access/OnPhone'))
 /** Rail, pair strip and the screen; keys and search hang on it. */
 export function Frame() {
-  const [overlay, setOverlay] = useState<'search' | 'keys' | null>(null)
+  const [overlay, setOverlay] = useState<'search' | 'keys' | 'phone' | null>(null)
   const [more, setMore] = useState(false)
   const navigate = useNavigate()
   const { mode, toggle } = useMode()
+  const session = useSession()
   useEffect(() => {
     let waiting = 0
     const onKey = (event: KeyboardEvent) => {
@@ -73,19 +77,49 @@ export function Frame() {
           <Menu size={19} strokeWidth={1.7} aria-hidden="true" />
           More
         </button>
-        <button
-          type="button"
-          className={clsx(styles.railword, styles.indrawer)}
-          onClick={toggle}
-          aria-label={mode === 'dark' ? 'Light theme' : 'Dark theme'}
-        >
-          {mode === 'dark' ? (
-            <Sun size={18} strokeWidth={1.7} aria-hidden="true" />
-          ) : (
-            <Moon size={18} strokeWidth={1.7} aria-hidden="true" />
+        <div className={styles.tools}>
+          <button
+            type="button"
+            className={clsx(styles.railword, styles.wideonly)}
+            onClick={() => setOverlay('phone')}
+            title="This screen on the phone"
+          >
+            <Smartphone size={18} strokeWidth={1.7} aria-hidden="true" />
+            Phone
+          </button>
+          <NavLink
+            to="/storeroom"
+            className={styles.indrawer}
+            onClick={() => setMore(false)}
+            title="Backups, what was put away, licences"
+          >
+            <Archive size={18} strokeWidth={1.7} aria-hidden="true" />
+            Storeroom
+          </NavLink>
+          <button
+            type="button"
+            className={clsx(styles.railword, styles.indrawer)}
+            onClick={toggle}
+            aria-label={mode === 'dark' ? 'Light theme' : 'Dark theme'}
+          >
+            {mode === 'dark' ? (
+              <Sun size={18} strokeWidth={1.7} aria-hidden="true" />
+            ) : (
+              <Moon size={18} strokeWidth={1.7} aria-hidden="true" />
+            )}
+            {mode === 'dark' ? 'Light' : 'Dark'}
+          </button>
+          {session.data?.needed && (
+            <button
+              type="button"
+              className={clsx(styles.railword, styles.indrawer)}
+              onClick={() => void access.leave()}
+            >
+              <LogOut size={18} strokeWidth={1.7} aria-hidden="true" />
+              Sign out
+            </button>
           )}
-          {mode === 'dark' ? 'Light' : 'Dark'}
-        </button>
+        </div>
       </nav>
       <PairStrip />
       <main className={styles.page} id="page" tabIndex={-1}>
@@ -98,6 +132,7 @@ export function Frame() {
           <CommandSearch onClose={() => setOverlay(null)} onKeys={() => setOverlay('keys')} />
         )}
         {overlay === 'keys' && <KeyList onClose={() => setOverlay(null)} />}
+        {overlay === 'phone' && <OnPhone onClose={() => setOverlay(null)} />}
       </Suspense>
     </div>
   )

@@ -3,6 +3,7 @@ import { cardOf } from '@verimend/core/material'
 import { lazy, Suspense, useState } from 'react'
 import { Link } from 'react-router'
 import { useLink, usePair } from '../api/queries'
+import { KeptNotes } from './KeptNotes'
 import { Prints } from '../prints/Prints'
 import { Simulated } from '../prints/Simulated'
 import { useCurrentPair } from '../pairs/PairContext'
@@ -49,6 +50,7 @@ export function PairStrip() {
         {p ? 'Change pair' : 'Choose a pair'}
       </Button>
       <Prints />
+      <KeptNotes />
       {choosing && (
         <Suspense fallback={null}>
           <PairChooser onClose={() => setChoosing(false)} />

@@ -56,7 +56,7 @@ export default function Handbook() {
       <div className={ui.pagehead}>
         <h1>Handbook</h1>
         <span className={ui.grow} />
-        <div className={ui.tablewrap}>
+        <div className={styles.chapters}>
           <Segmented
             value={chapter}
             onChange={(v) => void navigate(`/handbook/${v}`)}

@@ -19,6 +19,7 @@ import { settingSearchText } from '@verimend/core/words'
 import { Fragment, type ReactNode } from 'react'
 import { Link } from 'react-router'
 import { SignDrawing } from '../drawing/SignDrawing'
+import { SignPictures } from '../drawing/SignPictures'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './entries.module.css'
@@ -92,6 +93,7 @@ function SignBody({ id }: { id: SignId }) {
             {s.unlike.tell}
           </p>
         )}
+        <SignPictures sign={id} />
         <p>
           Caused by:{' '}
           <Links

@@ -1,13 +1,18 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { Checkbox, Form, Input, InputNumber, Select } from 'antd'
+import { Checkbox, Form, Input, InputNumber, Radio, Select } from 'antd'
 import { machineSchema, type MachineRecord } from '@verimend/contract'
-import { DEMO_MACHINES } from '@verimend/core/demo'
 import { SURFACES, SURFACE_NAMES } from '@verimend/core/material'
-import type { Machine } from '@verimend/core/machine'
-import { commandsOf } from '@verimend/core/machine'
-import type { ReactNode } from 'react'
+import {
+  commandsOf,
+  keysOfKinds,
+  MACHINE_KINDS,
+  type Machine,
+  type MachineKindId,
+} from '@verimend/core/machine'
+import { useState, type ReactNode } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { api } from '../api/client'
+import { useLeadOn } from '../bench/useLeadOn'
 import { changed } from '../api/keys'
 import { useMachines } from '../api/queries'
 import { ScrewsField } from './ScrewsField'
@@ -16,14 +21,13 @@ import { Empty, Loaded } from '../components/states'
 import { DayField } from '../components/DayField'
 import { useRecordForm } from '../components/recordForm'
 import { useUndo } from '../components/useUndo'
+import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
+import styles from './Machines.module.css'
 
-const NEW: Machine = {
-  ...DEMO_MACHINES.shed,
-  name: '',
-  notes: '',
-  bed: { ...DEMO_MACHINES.shed.bed, surface: 'glass', printsSinceLevel: null, printsSinceWash: null },
-}
+const newOf = (kind: MachineKindId): Machine => ({ ...MACHINE_KINDS[kind].body, name: '', notes: '' })
+const USUAL_KIND: MachineKindId = 'open-tube'
+const NEW = newOf(USUAL_KIND)
 
 export default function MachineFormPage() {
   const { id = 'new' } = useParams()
@@ -72,6 +76,7 @@ function Part({ title, children }: { title: string; children: ReactNode }) {
 
 function MachineForm({ record }: { record: MachineRecord | null }) {
   const navigate = useNavigate()
+  const leadOn = useLeadOn()
   const client = useQueryClient()
   const undo = useUndo()
   const { form, keep, forget, check, layProblem, stray } = useRecordForm(
@@ -81,6 +86,7 @@ function MachineForm({ record }: { record: MachineRecord | null }) {
       ? { ...record.machine, commands: commandsOf(record.machine) }
       : { ...NEW, commands: commandsOf(NEW) },
   )
+  const [kind, setKind] = useState<MachineKindId>(USUAL_KIND)
   const drive = Form.useWatch(['drive', 'kind'], { form, preserve: true }) as string | undefined
   const corner = Form.useWatch(['limits', 'corner', 'kind'], { form, preserve: true }) as string | undefined
   const save = useMutation({
@@ -93,7 +99,7 @@ function MachineForm({ record }: { record: MachineRecord | null }) {
         undo(`${saved.machine.name} is saved.`, () => {
           void api.machines.update(saved.id, saved.rev, record.machine).then(() => changed.machine(client))
         })
-      void navigate('/machines')
+      void (record ? navigate('/machines') : leadOn('/machines'))
     },
     onError: layProblem,
   })
@@ -125,6 +131,26 @@ function MachineForm({ record }: { record: MachineRecord | null }) {
           if (value) save.mutate(value)
         }}
       >
+        {!record && (
+          <fieldset className={styles.kinds}>
+            <legend>Begin with a kind</legend>
+            <Radio.Group
+              value={kind}
+              onChange={(e) => {
+                const chosen = e.target.value as MachineKindId
+                const { name, notes } = form.getFieldsValue(true) as Machine
+                const of = newOf(chosen)
+                setKind(chosen)
+                form.setFieldsValue({ ...of, commands: commandsOf(of), name, notes })
+                keep()
+              }}
+              options={keysOfKinds().map((k) => ({ value: k, label: MACHINE_KINDS[k].label }))}
+            />
+            <p className={clsx(ui.notice, ui.small)}>
+              What stands below is assumed from the kind. Change what you know better; the rest can wait.
+            </p>
+          </fieldset>
+        )}
         <div className={ui.grid2}>
           <Form.Item name="name" label="Name">
             <Input autoFocus={!record} />

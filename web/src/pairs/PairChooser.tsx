@@ -25,8 +25,12 @@ export default function PairChooser({
   const filaments = useFilaments()
   const machines = useMachines()
   const client = useQueryClient()
-  const [roll, setRoll] = useState<string | undefined>(current.data?.filamentId)
-  const [machine, setMachine] = useState<string | undefined>(current.data?.machineId)
+  const [chosenRoll, setRoll] = useState<string | undefined>(current.data?.filamentId)
+  const [chosenMachine, setMachine] = useState<string | undefined>(current.data?.machineId)
+  // where there is only one, that is it
+  const only = (list: readonly { id: string }[] | undefined) => (list?.length === 1 ? list[0].id : undefined)
+  const roll = chosenRoll ?? only(filaments.data)
+  const machine = chosenMachine ?? only(machines.data)
   const open = useMutation({
     mutationFn: () => api.pairs.open(machine!, roll!),
     onSuccess: (pair) => {

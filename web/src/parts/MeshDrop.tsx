@@ -134,7 +134,12 @@ export function MeshDrop({
           <span className={ui.wrap}>
             {state.kind === 'reading' ? 'Reading' : 'Keeping'} {state.name}
           </span>
-          <Progress percent={Math.round(state.share * 100)} style={{ flex: 1, minWidth: 120 }} size="small" />
+          <Progress
+            aria-label="Reading the part"
+            percent={Math.round(state.share * 100)}
+            style={{ flex: 1, minWidth: 120 }}
+            size="small"
+          />
           <Button size="small" onClick={stop}>
             Cancel
           </Button>

@@ -12,6 +12,7 @@ import { useUndo } from '../components/useUndo'
 import { MeshDrop } from './MeshDrop'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
+import { newId } from '../api/ids'
 
 /** Parts whose mesh is kept, and where a new one is put in. */
 export default function PartsScreen() {
@@ -30,7 +31,7 @@ export default function PartsScreen() {
         <MeshDrop
           hint="Drop an STL or 3MF file here, or paste one."
           onMesh={async (mesh, name) => {
-            const part = await api.parts.create({ id: crypto.randomUUID(), name, mesh })
+            const part = await api.parts.create({ id: newId(), name, mesh })
             client.setQueryData(keys.parts.one(part.id), part)
             await changed.part(client)
             void navigate(`/parts/${part.id}`)
@@ -42,7 +43,7 @@ export default function PartsScreen() {
               <Empty>No parts yet. The one that came out wrong is a good one to begin with.</Empty>
             ) : (
               <div className={clsx(ui.sheet, ui.tablewrap)}>
-                <table className={ui.plain} data-testid="parts">
+                <table className={clsx(ui.plain, ui.stacks)} data-testid="parts">
                   <thead>
                     <tr>
                       <th>Part</th>
@@ -86,10 +87,18 @@ function Row({ part }: { part: PartSummary }) {
           {part.name}
         </Link>
       </td>
-      <td className={clsx(ui.num, ui.figure)}>{part.size.map((v) => figure(v, 1)).join(' × ')}</td>
-      <td className={clsx(ui.num, ui.figure)}>{part.versions}</td>
-      <td className={clsx(ui.num, ui.figure)}>{part.cases || '–'}</td>
-      <td className={clsx(ui.num, ui.figure)}>{part.plans || '–'}</td>
+      <td className={clsx(ui.num, ui.figure)} data-label="mm">
+        {part.size.map((v) => figure(v, 1)).join(' × ')}
+      </td>
+      <td className={clsx(ui.num, ui.figure)} data-label="versions">
+        {part.versions}
+      </td>
+      <td className={clsx(ui.num, ui.figure)} data-label="cases">
+        {part.cases || '–'}
+      </td>
+      <td className={clsx(ui.num, ui.figure)} data-label="taken to print">
+        {part.plans || '–'}
+      </td>
       <td className={ui.faint}>{ago(part.updatedAt)}</td>
       <td className={ui.num}>
         <RemoveButton what={part.name} onClick={() => remove.mutate()} />

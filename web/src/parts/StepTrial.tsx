@@ -14,6 +14,7 @@ import { onBench } from '../pairs/onBench'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './parts.module.css'
+import { newId } from '../api/ids'
 
 /** A trial on the part itself: bands of its height at stepped heat, fan or speed. */
 export function StepTrial({
@@ -58,7 +59,7 @@ export function StepTrial({
           ...h,
         },
       }
-      return api.trials.create(crypto.randomUUID(), pair.id, plan, openCase?.id ?? null)
+      return api.trials.create(newId(), pair.id, plan, openCase?.id ?? null)
     },
     onSuccess: (t) => navigate(`/trials/${t.id}`),
   })

@@ -19,6 +19,7 @@ import type { PartWork } from './partWork'
 import { partPicture } from './picture'
 import { saveFile } from './saveFile'
 import ui from '../components/ui.module.css'
+import { newId } from '../api/ids'
 
 /** One of two plans, with what it was asked for. */
 interface Side {
@@ -83,7 +84,7 @@ export function TakeAway({
     const { text } = await work.run('gcode', { side: which })
     saveFile(`${stem}${which === 'then' ? '-changed' : ''}.gcode`, text, 'text/x.gcode')
     const kept = await api.parts.addPlan(part.id, {
-      id: crypto.randomUUID(),
+      id: newId(),
       pairId: side.pair.id,
       recipe: side.pair.current,
       version,
@@ -100,7 +101,7 @@ export function TakeAway({
     const file = new File([text], `${stem}.gcode`)
     await keepFile(file, sha256, () => undefined, new AbortController().signal)
     const sent = await api.prints.create(
-      crypto.randomUUID(),
+      newId(),
       shown.pair.id,
       { kind: 'file', name: file.name, sha256 },
       open.length === 1 ? open[0].id : null,

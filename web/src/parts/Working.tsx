@@ -19,7 +19,7 @@ export function Working({ asked, what }: { asked: Asked<unknown>; what: string }
   return (
     <div className={styles.working} role="status">
       <span>{what}</span>
-      <Progress percent={Math.round(asked.share * 100)} size="small" />
+      <Progress aria-label="Laying the part" percent={Math.round(asked.share * 100)} size="small" />
       <Button size="small" onClick={asked.cancel}>
         Cancel
       </Button>

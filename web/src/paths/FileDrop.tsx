@@ -33,7 +33,12 @@ export function FileDrop({
       {state.kind === 'reading' ? (
         <div className={ui.row} style={{ width: '100%' }}>
           <span className={ui.wrap}>Reading {state.name}</span>
-          <Progress percent={Math.round(state.share * 100)} style={{ flex: 1, minWidth: 120 }} size="small" />
+          <Progress
+            aria-label="Reading the file"
+            percent={Math.round(state.share * 100)}
+            style={{ flex: 1, minWidth: 120 }}
+            size="small"
+          />
           <Button size="small" onClick={stop}>
             Cancel
           </Button>

@@ -11,7 +11,9 @@ import { query, useCase, useCaseChange, useFilesOfPair, usePair } from '../api/q
 import { useCurrentPair } from '../pairs/PairContext'
 import { readingContext } from '../pairs/readingContext'
 import { ago } from '../components/format'
+import { useKeptState } from '../components/useKeptState'
 import { Empty, Loaded, Problem } from '../components/states'
+import { SendFile } from '../prints/SendFile'
 import { useReadGcode, type Opened } from '../workers/useReadGcode'
 import { FileDrop } from './FileDrop'
 import { PathBench, type PathSide } from './PathBench'
@@ -58,6 +60,15 @@ function Dropped({ pair }: { pair: PairDetail }) {
         <span className={clsx(ui.faint, ui.wrap)}>
           {opened ? opened.name : 'What a G-code file really tells this machine, whatever wrote it.'}
         </span>
+        {opened?.file && (
+          <SendFile
+            key={opened.sha256}
+            pair={pair}
+            name={opened.name}
+            sha256={opened.sha256}
+            file={opened.file}
+          />
+        )}
       </div>
       <div className={ui.stack}>
         <FileDrop
@@ -140,7 +151,11 @@ function CaseFileOfPair({ kase, file }: { kase: CaseDetail; file: CaseFile }) {
 function CaseFileBench({ kase, file: f, pair }: { kase: CaseDetail; file: CaseFile; pair: PairDetail }) {
   const files = useFilesOfPair(pair.id).data ?? NO_FILES
   const own = kase.marks.filter((m) => m.fileId === f.id)
-  const [ranges, setRanges] = useState<HeightRange[]>(own.at(-1)?.heightRanges ?? [])
+  // marked heights that are no evidence yet outlive the page; once they are, the case keeps them
+  const [ranges, setRanges, forget] = useKeptState<HeightRange[]>(
+    `draft.heights.${f.id}`,
+    own.at(-1)?.heightRanges ?? [],
+  )
   const [moves, setMoves] = useState<Opened | null>(null)
   const onRead = useCallback((o: Opened) => setMoves(o), [])
   const { state, read, stop } = useReadGcode(onRead, true)
@@ -157,6 +172,7 @@ function CaseFileBench({ kase, file: f, pair }: { kase: CaseDetail; file: CaseFi
         <span className={ui.wrap}>
           {f.name}, <Link to={`/cases/${kase.id}`}>{kase.part}</Link>
         </span>
+        {f.kept && <SendFile pair={pair} name={f.name} sha256={f.sha256} caseId={kase.id} />}
       </div>
       <div className={ui.stack}>
         {own.length > 0 && (
@@ -175,7 +191,12 @@ function CaseFileBench({ kase, file: f, pair }: { kase: CaseDetail; file: CaseFi
         {state.kind === 'reading' && (
           <div className={ui.row}>
             <span>Reading {state.name}</span>
-            <Progress percent={Math.round(state.share * 100)} size="small" style={{ width: 220 }} />
+            <Progress
+              aria-label="Reading the file"
+              percent={Math.round(state.share * 100)}
+              size="small"
+              style={{ width: 220 }}
+            />
             <Button size="small" onClick={stop}>
               Cancel
             </Button>
@@ -191,7 +212,9 @@ function CaseFileBench({ kase, file: f, pair }: { kase: CaseDetail; file: CaseFi
           taken={own
             .filter((m) => JSON.stringify(m.heightRanges) === JSON.stringify(ranges))
             .map((m) => m.quantity)}
-          onTake={kase.status === 'open' ? add.mutate : undefined}
+          onTake={
+            kase.status === 'open' ? (quantity) => add.mutate(quantity, { onSuccess: forget }) : undefined
+          }
           partHref={kase.partId ? `/parts/${kase.partId}` : undefined}
           openLayers={
             f.kept ? () => read({ address: api.blobs.href(f.sha256), name: f.name }, context) : null

@@ -7,6 +7,7 @@ import { useCaseChange } from '../api/queries'
 import { Problem } from '../components/states'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
+import { useTyped } from '../components/useTyped'
 import styles from './PhotoView.module.css'
 
 const longOf = (m: PhotoMark & { kind: 'length' }) => Math.hypot(m.x2 - m.x1, m.y2 - m.y1)
@@ -28,17 +29,17 @@ export function PhotoView({
   const [tool, setTool] = useState<PhotoMark['kind']>('ring')
   const [draft, setDraft] = useState<PhotoMark | null>(null)
   const [known, setKnown] = useState<number | null>(null)
-  const [note, setNote] = useState(photo.note)
   const svg = useRef<SVGSVGElement>(null)
   const update = useCaseChange(caseId, (change: Partial<UpdatePhoto>) =>
     api.photos.update(photo.id, {
-      note,
+      note: photo.note,
       marks: photo.marks,
       scale: photo.scale,
       afterAttempt: photo.afterAttempt,
       ...change,
     }),
   )
+  const [note, setNote, leaveNote] = useTyped(photo.note, (text) => update.mutate({ note: text }))
   const at = (e: PointerEvent) => {
     const box = svg.current!.getBoundingClientRect()
     const clamp = (v: number, most: number) => Math.min(most, Math.max(0, v))
@@ -182,7 +183,7 @@ export function PhotoView({
             value={note}
             maxLength={400}
             onChange={(e) => setNote(e.target.value)}
-            onBlur={() => note !== photo.note && update.mutate({ note })}
+            onBlur={leaveNote}
             onPressEnter={(e) => e.currentTarget.blur()}
             style={{ flex: 1, minWidth: 180 }}
           />

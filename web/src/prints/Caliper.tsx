@@ -22,13 +22,11 @@ const FOOT = 1
 export function Caliper({
   id,
   view,
-  href,
   picture,
   box,
 }: {
   id: string
   view: 'side' | 'top' | 'first'
-  href: string
   picture: PrintPicture
   box: Box
 }) {
@@ -100,7 +98,7 @@ export function Caliper({
         }}
       >
         <img
-          src={href}
+          src={picture.href}
           alt={
             upright ? 'The part from the front' : view === 'top' ? 'The part from above' : 'Its first layer'
           }

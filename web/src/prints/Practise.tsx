@@ -7,6 +7,7 @@ import { changed } from '../api/keys'
 import { Problem } from '../components/states'
 import { useCurrentPair } from '../pairs/PairContext'
 import ui from '../components/ui.module.css'
+import { newId } from '../api/ids'
 
 type Kind = 'tube' | 'direct' | 'enclosed'
 
@@ -18,11 +19,11 @@ export function Practise() {
   const [kind, setKind] = useState<Kind>('tube')
   const [hidden, setHidden] = useState(1)
   // asked for again after a lost answer, it is the same machine
-  const id = useRef(crypto.randomUUID())
+  const id = useRef(newId())
   const start = useMutation({
     mutationFn: () => api.links.practise(id.current, kind, hidden),
     onSuccess: async ({ pairId, caseId }) => {
-      id.current = crypto.randomUUID()
+      id.current = newId()
       await changed.practice(client)
       choose(pairId)
       void navigate(`/cases/${caseId}`)

@@ -7,11 +7,12 @@ import { api } from '../api/client'
 import { changed, keys } from '../api/keys'
 import { useLink, usePrint, usePrints } from '../api/queries'
 import { Problem } from '../components/states'
-import { PrintProgress } from './PrintTray'
+import { Camera } from './Camera'
+import { PrintProgress } from './PrintProgress'
 import { Simulated } from './Simulated'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
-import styles from './prints.module.css'
+import { newId } from '../api/ids'
 
 /**
  * Sends something to the pair's machine where that is a simulated one, and shows how it goes; nothing on a real machine, whose
@@ -35,7 +36,7 @@ export function PrintIt({
   const link = useLink(pair.machine.id)
   const prints = usePrints(where)
   const send = useMutation({
-    mutationFn: () => api.prints.create(crypto.randomUUID(), pair.id, what, caseId),
+    mutationFn: () => api.prints.create(newId(), pair.id, what, caseId),
     onSuccess: (print) => {
       client.setQueryData(keys.prints.one(print.id), print)
       void changed.prints(client)
@@ -81,13 +82,7 @@ function PrintLine({ print: known }: { print: Print }) {
   const ended = printEnded(print.state)
   return (
     <div className={ui.stack} style={{ gap: 6 }}>
-      {!ended && print.done > 0 && (
-        <img
-          className={styles.still}
-          src={api.prints.cameraHref(print.id, Math.floor(print.layer / Math.max(1, print.layerCount / 8)))}
-          alt="What the machine’s camera sees"
-        />
-      )}
+      {!ended && print.done > 0 && <Camera print={print} />}
       <PrintProgress print={print} />
       {ended && print.done > 0 && <PrintResult print={print} />}
     </div>

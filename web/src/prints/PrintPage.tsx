@@ -10,9 +10,10 @@ import { api } from '../api/client'
 import { usePair, usePrint, usePrintReport } from '../api/queries'
 import { ago } from '../components/format'
 import { Loaded, Problem, Waiting } from '../components/states'
-import { PrintProgress } from './PrintTray'
+import { PrintProgress } from './PrintProgress'
 import { PrintResult } from './PrintIt'
 import { Caliper } from './Caliper'
+import { Camera } from './Camera'
 import { Simulated } from './Simulated'
 import { usePicture } from './usePicture'
 import { clsx } from 'clsx'
@@ -68,12 +69,7 @@ function Machine({ print }: { print: Print }) {
     <section className={clsx(ui.sheet, ui.stack)} aria-label="The machine">
       <h2>On the machine</h2>
       {still ? (
-        <img
-          className={styles.still}
-          style={{ maxWidth: 'none' }}
-          src={api.prints.cameraHref(print.id, Math.floor(print.layer / Math.max(1, print.layerCount / 12)))}
-          alt="What the machine’s camera sees"
-        />
+        <Camera print={print} wide />
       ) : (
         <p className={ui.faint}>
           {print.state === 'handed-over'
@@ -97,7 +93,7 @@ type View = (typeof VIEWS)[number]['value']
 /** The part as it came off the bed, with a caliper to lay against it. */
 function Part({ print }: { print: Print }) {
   const [view, setView] = useState<View>('side')
-  const picture = usePicture(print.id, view, true)
+  const picture = usePicture(print.id, view)
   const report = usePrintReport(print.id, true)
   return (
     <section className={clsx(ui.sheet, ui.stack)} aria-label="The part">
@@ -112,15 +108,8 @@ function Part({ print }: { print: Print }) {
       </div>
       {picture.error ? (
         <Problem error={picture.error} again={() => void picture.refetch()} />
-      ) : picture.data && picture.href && report.data ? (
-        <Caliper
-          key={view}
-          id={print.id}
-          view={view}
-          href={picture.href}
-          picture={picture.data}
-          box={report.data.box}
-        />
+      ) : picture.data && report.data ? (
+        <Caliper key={view} id={print.id} view={view} picture={picture.data} box={report.data.box} />
       ) : (
         <Waiting tall={420} />
       )}

@@ -2,8 +2,9 @@ import { useQueryClient } from '@tanstack/react-query'
 import { App, Button } from 'antd'
 import type { Print } from '@verimend/contract'
 import { printEnded } from './printEnded'
-import { lazy, Suspense, useEffect, useRef, useState } from 'react'
+import { lazy, Suspense, useEffect, useRef, useState, useSyncExternalStore } from 'react'
 import { useNavigate } from 'react-router'
+import { access } from '../access/access'
 import { api } from '../api/client'
 import { changed, keys } from '../api/keys'
 
@@ -18,11 +19,10 @@ export function Prints() {
   const navigate = useNavigate()
   const { notification } = App.useApp()
   const [running, setRunning] = useState<ReadonlyMap<string, Print>>(new Map())
+  const signedIn = useSyncExternalStore(access.subscribe, access.times)
   const known = useRef(new Map<string, Print['state']>())
   useEffect(() => {
-    const source = new EventSource(api.prints.events)
-    source.addEventListener('print', (event) => {
-      const print = JSON.parse((event as MessageEvent<string>).data) as Print
+    const hear = (print: Print) => {
       const before = known.current.get(print.id)
       known.current.set(print.id, print.state)
       client.setQueryData(keys.prints.one(print.id), print)
@@ -54,9 +54,33 @@ export function Prints() {
             </Button>
           ),
         })
-    })
-    return () => source.close()
-  }, [client, navigate, notification])
+    }
+    let source: EventSource | null = null
+    const listen = () => {
+      // a tab that nobody sees holds no line: a browser has few of them for all tabs together
+      if (document.hidden) {
+        source?.close()
+        source = null
+        return
+      }
+      if (source) return
+      source = new EventSource(api.prints.events)
+      source.addEventListener('print', (event) =>
+        hear(JSON.parse((event as MessageEvent<string>).data) as Print),
+      )
+      // what ended while nothing was heard is asked after
+      source.addEventListener('open', () => {
+        for (const [id, state] of known.current)
+          if (!printEnded(state)) void api.prints.one(id).then(hear, () => undefined)
+      })
+    }
+    listen()
+    document.addEventListener('visibilitychange', listen)
+    return () => {
+      document.removeEventListener('visibilitychange', listen)
+      source?.close()
+    }
+  }, [client, navigate, notification, signedIn])
   const list = [...running.values()]
   if (!list.length) return null
   return (

@@ -15,6 +15,7 @@ import {
 import { useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { api } from '../api/client'
+import { useLeadOn } from '../bench/useLeadOn'
 import { changed } from '../api/keys'
 import { useFilaments } from '../api/queries'
 import { DayField } from '../components/DayField'
@@ -240,6 +241,7 @@ function LabelReader({ onRead }: { onRead: (read: ReturnType<typeof readLabel>) 
 }
 
 function FilamentForm({ record }: { record: FilamentRecord | null }) {
+  const leadOn = useLeadOn()
   const navigate = useNavigate()
   const client = useQueryClient()
   const undo = useUndo()
@@ -260,7 +262,7 @@ function FilamentForm({ record }: { record: FilamentRecord | null }) {
         undo(`${saved.filament.name} is saved.`, () => {
           void api.filaments.update(saved.id, saved.rev, record.filament).then(() => changed.filament(client))
         })
-      void navigate('/shelf')
+      void (record ? navigate('/shelf') : leadOn('/shelf'))
     },
     onError: layProblem,
   })

@@ -51,7 +51,7 @@ export default function Shelf() {
             <>
               <ToDry rolls={list} />
               <div className={clsx(ui.sheet, ui.tablewrap)}>
-                <table className={ui.plain}>
+                <table className={clsx(ui.plain, ui.stacks)}>
                   <thead>
                     <tr>
                       <th>Roll</th>
@@ -83,13 +83,13 @@ export default function Shelf() {
                             {cardOf(f.family).name}
                             {f.finish !== 'plain' && <div className={ui.faint}>{f.finish}</div>}
                           </td>
-                          <td className={clsx(ui.num, ui.figure)}>
+                          <td className={clsx(ui.num, ui.figure)} data-label="nozzle, °C">
                             {f.label.nozzle ? `${f.label.nozzle.min}–${f.label.nozzle.max}` : '–'}
                           </td>
                           <td className={clsx(ui.num, ui.figure, ui.secondary)}>
                             {f.label.bed ? `${f.label.bed.min}–${f.label.bed.max}` : '–'}
                           </td>
-                          <td className={clsx(ui.num, ui.figure)}>
+                          <td className={clsx(ui.num, ui.figure)} data-label="mm">
                             {d ? figure(d.mean, 3) : figure(f.diameter, 2)}
                             <div className={ui.faint}>
                               {d
@@ -97,7 +97,7 @@ export default function Shelf() {
                                 : 'nominal'}
                             </div>
                           </td>
-                          <td className={clsx(ui.num, ui.figure)}>
+                          <td className={clsx(ui.num, ui.figure)} data-label="left, g">
                             {f.weightLeft === null ? '–' : figure(f.weightLeft, 0)}
                             <div className={ui.faint}>of {figure(f.rollWeight, 0)}</div>
                             {f.weightLeft !== null && (

@@ -38,6 +38,7 @@ import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import trialsStyles from './trials.module.css'
 import styles from './PlanTrial.module.css'
+import { newId } from '../api/ids'
 
 /** A test piece for the pair: what is stepped, how far, at what cost; drawn before it is printed. */
 export default function PlanTrial() {
@@ -125,7 +126,7 @@ function Plan({
   const { answer, layer } = usePiece(pair, plan)
   const client = useQueryClient()
   const navigate = useNavigate()
-  const [id] = useState(() => crypto.randomUUID())
+  const [id] = useState(() => newId())
   const create = useMutation({
     mutationFn: () => api.trials.create(id, pair.id, plan, search.get('case')),
     onSuccess: (t) => {

@@ -17,8 +17,10 @@ import { useEffect, useState } from 'react'
 import { Link, useNavigate, useParams, useSearchParams } from 'react-router'
 import { api } from '../api/client'
 import { keys } from '../api/keys'
+import { KeptForLater } from '../api/outbox'
 import { useTrial, useTrialChange } from '../api/queries'
 import { Loaded, Problem } from '../components/states'
+import { useTyped } from '../components/useTyped'
 import { isTyping } from '../frame/keys'
 import { CellPhotos } from './CellPhotos'
 import { GradeDrawing } from './GradeDrawing'
@@ -49,8 +51,8 @@ function Reader({ t }: { t: Trial }) {
   const cell = t.cells.find((c) => c.id === place) ?? t.cells[0]
   const index = t.cells.indexOf(cell)
   const reading = t.readings[cell.id] ?? NO_READING
-  const save = useTrialChange(t.id, (v: { cell: string; reading: CellReading }) =>
-    api.trials.read(t.id, v.cell, v.reading),
+  const save = useTrialChange(t.id, (v: { cell: string; reading: CellReading; was: CellReading | null }) =>
+    api.trials.read(t.id, v.cell, v.reading, v.was),
   )
   const put = (change: Partial<CellReading>) => {
     const next = { ...reading, ...change }
@@ -59,8 +61,13 @@ function Reader({ t }: { t: Trial }) {
       old ? { ...old, readings: { ...old.readings, [cell.id]: next } } : old,
     )
     save.mutate(
-      { cell: cell.id, reading: next },
-      { onError: () => void client.invalidateQueries({ queryKey: keys.trials.one(t.id) }) },
+      { cell: cell.id, reading: next, was: t.readings[cell.id] ?? null },
+      {
+        onError: (e) => {
+          // what waits on this device stays in sight
+          if (!(e instanceof KeptForLater)) void client.invalidateQueries({ queryKey: keys.trials.one(t.id) })
+        },
+      },
     )
   }
   const go = (i: number) => {
@@ -180,7 +187,7 @@ function Reader({ t }: { t: Trial }) {
 }
 
 function Note({ value, onSave }: { value: string; onSave: (note: string) => void }) {
-  const [note, setNote] = useState(value)
+  const [note, setNote, leave] = useTyped(value, onSave)
   return (
     <Input
       aria-label="Comment on this place"
@@ -188,7 +195,7 @@ function Note({ value, onSave }: { value: string; onSave: (note: string) => void
       value={note}
       maxLength={400}
       onChange={(e) => setNote(e.target.value)}
-      onBlur={() => note !== value && onSave(note)}
+      onBlur={leave}
     />
   )
 }

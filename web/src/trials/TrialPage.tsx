@@ -2,12 +2,13 @@ import { Button, Input, Select } from 'antd'
 import type { PairDetail, Trial } from '@verimend/contract'
 import { PIECES } from '@verimend/core/trials'
 import { duration, quantity } from '@verimend/core/quantity'
-import { useEffect, useState } from 'react'
+import { useEffect } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { api } from '../api/client'
 import { usePair, useTrial, useTrialChange } from '../api/queries'
 import { useCurrentPair } from '../pairs/PairContext'
 import { Loaded, Problem, Waiting } from '../components/states'
+import { useTyped } from '../components/useTyped'
 import { PrintIt } from '../prints/PrintIt'
 import { Simulated } from '../prints/Simulated'
 import { OutcomePanel } from './OutcomePanel'
@@ -43,7 +44,9 @@ function TrialSheet({ t, pair }: { t: Trial; pair: PairDetail }) {
   const update = useTrialChange(t.id, (v: { resolution: number; note: string }) =>
     api.trials.update(t.id, v.resolution, v.note),
   )
-  const [note, setNote] = useState(t.note)
+  const [note, setNote, leaveNote] = useTyped(t.note, (text) =>
+    update.mutate({ resolution: t.resolution, note: text }),
+  )
   const measured = t.cells.some((c) => c.measure)
   return (
     <>
@@ -107,7 +110,7 @@ function TrialSheet({ t, pair }: { t: Trial; pair: PairDetail }) {
               maxLength={2000}
               value={note}
               onChange={(e) => setNote(e.target.value)}
-              onBlur={() => note !== t.note && update.mutate({ resolution: t.resolution, note })}
+              onBlur={leaveNote}
             />
             {!!update.error && <Problem error={update.error} />}
           </section>

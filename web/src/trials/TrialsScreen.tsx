@@ -25,7 +25,7 @@ export default function TrialsScreen() {
   const { pairId } = useCurrentPair()
   const pair = usePair(pairId ?? undefined)
   const trials = useTrials(pairId)
-  const readiness = useReadiness()
+  const readiness = useReadiness({ pairId: pairId ?? undefined })
   if (!pairId)
     return (
       <>
@@ -50,7 +50,7 @@ export default function TrialsScreen() {
                   <Sequence
                     pair={p}
                     trials={list}
-                    readiness={readiness.data?.find((r) => r.pairId === p.id)}
+                    readiness={readiness.data?.pairs.find((r) => r.pairId === p.id)}
                   />
                   <h2 style={{ margin: '22px 0 8px' }}>Printed or planned</h2>
                   <List pair={p} trials={list} />
@@ -127,7 +127,7 @@ function Sequence({
         </p>
       )}
       <div className={ui.tablewrap}>
-        <table className={ui.plain}>
+        <table className={clsx(ui.plain, ui.stacks)}>
           <thead>
             <tr>
               <th>Known</th>
@@ -143,7 +143,7 @@ function Sequence({
           <tbody>
             {rows.map((r) => (
               <tr key={r.aspect.id} data-aspect={r.aspect.id} className={r.known ? ui.faint : undefined}>
-                <td>
+                <td className={ui.inline}>
                   <ReadyMark state={r.aspect.state} title={say(r.aspect.reason)} />
                 </td>
                 <td title={say(r.aspect.reason)}>
@@ -207,7 +207,7 @@ function List({ pair, trials }: { pair: PairDetail; trials: Trial[] }) {
     )
   return (
     <div className={clsx(ui.sheet, ui.tablewrap)}>
-      <table className={ui.plain}>
+      <table className={clsx(ui.plain, ui.stacks)}>
         <thead>
           <tr>
             <th className={ui.num}>No.</th>
@@ -238,11 +238,11 @@ function Row({ t, outcome }: { t: Trial; outcome: Outcome | undefined }) {
   const says = read === 0 ? 'not read yet' : outcome ? say(outcome.reasons[0]) : ''
   return (
     <tr data-testid="trial">
-      <td className={clsx(ui.num, ui.figure)}>{t.number}</td>
+      <td className={clsx(ui.num, ui.figure, ui.inline)}>{t.number}</td>
       <td>
         <Link to={`/trials/${t.id}`}>{PIECES[t.plan.piece].name}</Link>
       </td>
-      <td className={ui.figure}>
+      <td className={ui.figure} data-label="read">
         {read} of {of}
       </td>
       <td>

@@ -1,0 +1,17 @@
+import { lazy, Suspense, type ComponentProps } from 'react'
+
+// few have a list so long
+const Pager = lazy(() => import('./Pager'))
+
+/**
+ * The way through a long list; nothing where all of it is in sight.
+ * @param props of the list: its `total`, the `size` of a page, the `page` that is shown, and what it is a list `of`
+ */
+export function Pages(props: ComponentProps<typeof Pager>) {
+  if (props.total <= props.size) return null
+  return (
+    <Suspense fallback={null}>
+      <Pager {...props} />
+    </Suspense>
+  )
+}

@@ -1,0 +1,38 @@
+import { useCallback, useState } from 'react'
+
+/** What was kept under a key; the usual where nothing was, or nothing that can be read. */
+function keptIn<T>(key: string, usual: T): T {
+  try {
+    const text = localStorage.getItem(key)
+    return text === null ? usual : (JSON.parse(text) as T)
+  } catch {
+    return usual
+  }
+}
+
+/**
+ * State that outlives the page: what somebody typed or marked and has not handed in yet.
+ * @param usual what stands there until something was kept
+ * @returns the state, how to change it, and how to forget what was kept once it is handed in
+ */
+export function useKeptState<T>(
+  key: string,
+  usual: T,
+): [T, (next: T | ((before: T) => T)) => void, () => void] {
+  const [state, setState] = useState(() => keptIn(key, usual))
+  const keep = useCallback(
+    (next: T | ((before: T) => T)) =>
+      setState((before) => {
+        const value = typeof next === 'function' ? (next as (before: T) => T)(before) : next
+        try {
+          localStorage.setItem(key, JSON.stringify(value))
+        } catch {
+          // a browser without room keeps it in the page only
+        }
+        return value
+      }),
+    [key],
+  )
+  const forget = useCallback(() => localStorage.removeItem(key), [key])
+  return [state, keep, forget]
+}

@@ -1,0 +1,73 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { Button } from 'antd'
+import type { PairDetail } from '@verimend/contract'
+import { useEffect, useRef, useState } from 'react'
+import { useNavigate } from 'react-router'
+import { api } from '../api/client'
+import { changed, keys } from '../api/keys'
+import { useLink } from '../api/queries'
+import { Problem } from '../components/states'
+import { keepFile } from '../workers/keepFile'
+import { Simulated } from './Simulated'
+import ui from '../components/ui.module.css'
+import { newId } from '../api/ids'
+
+/**
+ * Sends a file that is being looked at to the pair's machine, where that is a simulated one; nothing on a real one.
+ * @param file its bytes, where they are not kept yet
+ */
+export function SendFile({
+  pair,
+  name,
+  sha256,
+  file = null,
+  caseId = null,
+}: {
+  pair: PairDetail
+  name: string
+  sha256: string
+  file?: File | null
+  caseId?: string | null
+}) {
+  const client = useQueryClient()
+  const navigate = useNavigate()
+  const link = useLink(pair.machine.id)
+  const [share, setShare] = useState(0)
+  const leave = useRef(new AbortController())
+  // asked for again after a lost answer, it is the same print
+  const id = useRef(newId())
+  useEffect(() => {
+    const { current } = leave
+    return () => current.abort()
+  }, [])
+  const send = useMutation({
+    mutationFn: async () => {
+      if (file) await keepFile(file, sha256, setShare, leave.current.signal)
+      return api.prints.create(id.current, pair.id, { kind: 'file', name, sha256 }, caseId)
+    },
+    onSuccess: async (print) => {
+      client.setQueryData(keys.prints.one(print.id), print)
+      await changed.prints(client)
+      void navigate(`/prints/${print.id}`)
+    },
+  })
+  if (!link) return null
+  return (
+    <>
+      <span className={ui.row} style={{ gap: 8 }}>
+        <Button
+          size="small"
+          loading={send.isPending}
+          disabled={!link.reachable}
+          onClick={() => send.mutate()}
+        >
+          {send.isPending && file && share < 1
+            ? `Sending, ${Math.round(100 * share)} %`
+            : `Print it on ${pair.machine.machine.name}`}
+        </Button>
+        <Simulated />
+      </span>
+      {!!send.error && <Problem error={send.error} />}
+    </>
+  )
+}

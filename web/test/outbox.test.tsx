@@ -1,0 +1,99 @@
+import { screen, waitFor, within } from '@testing-library/react'
+import { api } from '../src/api/client'
+import { KeptForLater, outbox } from '../src/api/outbox'
+import { KeptNotes } from '../src/frame/KeptNotes'
+import { demoServer, problem, sent } from './demo'
+import { server, show } from './show'
+
+const reading = (grade: number) => ({
+  grades: { strings: grade },
+  measures: [],
+  unsure: false,
+  skipped: false,
+  note: '',
+})
+const PATH = 'trials/t1/readings/band-3'
+const read = (grade: number, was: ReturnType<typeof reading> | null = null) =>
+  api.trials.read('t1', 'band-3', reading(grade), was).catch((e: unknown) => e)
+const puts = (asked: ReturnType<typeof server>) => sent(asked, 'PUT').map((a) => a.body)
+
+beforeEach(() => {
+  for (const n of outbox.notes()) outbox.drop(n.id)
+  localStorage.clear()
+})
+
+test('with a connection it is sent at once, and nothing is kept', async () => {
+  const asked = server({ [`PUT ${PATH}`]: { id: 't1' } })
+  expect(await read(2)).toEqual({ id: 't1' })
+  expect(puts(asked)).toEqual([reading(2)])
+  expect(outbox.notes()).toEqual([])
+})
+
+test('without one it is kept, the last word at an address counts, and all goes out in order when it is back', async () => {
+  server({
+    [`PUT ${PATH}`]: 'away',
+    'PUT cases/c1/signs/strings-thin': 'away',
+    'POST cases/c1/marks': 'away',
+  })
+  const before = reading(0)
+  expect(await read(1, before)).toBeInstanceOf(KeptForLater)
+  expect(await api.cases.sign('c1', 'strings-thin', 'present').catch((e: unknown) => e)).toBeInstanceOf(
+    KeptForLater,
+  )
+  for (const from of [1, 5])
+    await api.cases.addMark('c1', 'f1', [{ from, to: from + 1 }], 'outerAsked').catch(() => undefined)
+  expect(await read(3, reading(1))).toBeInstanceOf(KeptForLater)
+  expect(outbox.notes()).toHaveLength(4)
+  // a page that is opened anew finds them
+  expect(JSON.parse(localStorage.getItem('verimend.kept')!)).toHaveLength(4)
+
+  const asked = server({ [`PUT ${PATH}`]: { id: 't1' } })
+  await outbox.flush()
+  expect(outbox.notes()).toEqual([])
+  expect(asked.map((a) => a.path)).toEqual([
+    'cases/c1/signs/strings-thin',
+    'cases/c1/marks',
+    'cases/c1/marks',
+    PATH,
+  ])
+  // the last reading, held against what stood there before the first
+  expect(puts(asked).at(-1)).toEqual({ ...reading(3), was: before })
+})
+
+test('a server that starts anew is waited for; what it refuses stays with its reason, and the person decides', async () => {
+  server({ [`PUT ${PATH}`]: 'away', 'POST cases/c1/attempts/2/outcome': 'away' })
+  await read(1)
+  const outcome = { results: { 'strings-thin': 'gone' as const }, newSigns: [], notThere: [], note: '' }
+  await api.cases.record('c1', 2, outcome).catch(() => undefined)
+  server({ [`PUT ${PATH}`]: problem(503, 'The database starts.') })
+  await outbox.flush()
+  expect(outbox.notes().map((n) => n.refused)).toEqual([null, null])
+
+  demoServer({
+    [`PUT ${PATH}`]: problem(409, 'Somebody has noted another reading of this place meanwhile.'),
+    'POST cases/c1/attempts/2/outcome': problem(422, 'Attempt 2 has been recorded already.'),
+  })
+  const { user, where } = show(<KeptNotes />)
+  await outbox.flush()
+  await user.click(await screen.findByRole('button', { name: '2 could not be sent' }))
+  const [one, two] = await screen.findAllByTestId('kept-note')
+  expect(one.textContent).toContain('A reading of a trial, at band 3')
+  expect(one.textContent).toContain('another reading of this place meanwhile')
+  expect(two.textContent).toContain('fine strings gone')
+  // mine all the same: over what stands there now
+  const asked = server({ [`PUT ${PATH}`]: { id: 't1' } })
+  await user.click(within(one).getByRole('button', { name: 'Send mine all the same' }))
+  await waitFor(() => expect(puts(asked)).toEqual([reading(1)]))
+  await user.click(within(two).getByRole('link', { name: 'See what stands there now' }))
+  expect(where()).toBe('/cases/c1')
+  await user.click(screen.getByRole('button', { name: '1 could not be sent' }))
+  await user.click(await screen.findByRole('button', { name: 'Leave mine out' }))
+  expect(outbox.notes()).toEqual([])
+})
+
+test('what is refused with a connection is told at once, as ever', async () => {
+  server({ [`PUT ${PATH}`]: problem(422, 'A grade is a whole number from 0 to 4.') })
+  const error = (await read(9)) as Error
+  expect(error.message).toContain('whole number')
+  expect(outbox.notes()).toEqual([])
+})
