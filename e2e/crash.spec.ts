@@ -19,7 +19,7 @@ const alive = (pid: number) => {
 }
 
 /** How often something is killed; more with KILLS=…. */
-const KILLS = Number(process.env.KILLS ?? 20)
+const KILLS = Number(process.env.KILLS ?? 6)
 
 test('killing the server and the database during writes, again and again, loses nothing confirmed', async () => {
   test.setTimeout(420_000)

@@ -1,8 +1,6 @@
-import AxeBuilder from '@axe-core/playwright'
 import sharp from 'sharp'
 import { expect, test, type Page } from '@playwright/test'
 import { App } from './lib/app'
-import { settled } from './lib/settled'
 import { choosePair } from './lib/pair'
 
 const app = new App()
@@ -104,41 +102,6 @@ test('first layer, by keyboard alone: from new case to closed', async ({ page })
   await tabTo(page, /Close the case/)
   await page.keyboard.press('Enter')
   await expect(page.locator('[data-entry="kept"]')).toContainText('Kept:')
-})
-
-test('no screen has a serious fault for assistive technology', async ({ page }) => {
-  const cases = (await (await fetch(`${app.url}/api/cases`)).json()) as {
-    id: string
-    part: string
-  }[]
-  const of = (part: string) => cases.find((c) => c.part === part)!.id
-  const detail = (await (await fetch(`${app.url}/api/cases/${of('Vent hinge')}`)).json()) as {
-    files: { id: string }[]
-  }
-  for (const path of [
-    '/',
-    '/cases',
-    `/cases/${of('Drip-line clips')}`,
-    `/cases/${of('Hose coupling')}`,
-    '/cases/new',
-    '/recipes',
-    '/paths',
-    `/paths?case=${of('Vent hinge')}&file=${detail.files[0].id}`,
-    '/shelf',
-    '/shelf/new',
-    '/machines',
-    '/machines/new',
-    '/handbook/signs',
-    '/handbook/disputes',
-  ]) {
-    await page.goto(app.url + path)
-    await settled(page)
-    const { violations } = await new AxeBuilder({ page }).options({ resultTypes: ['violations'] }).analyze()
-    const bad = violations
-      .filter((v) => v.impact === 'serious' || v.impact === 'critical')
-      .map((v) => `${path}: ${v.id} at ${v.nodes[0].target.join(' ')} (${v.nodes.length})`)
-    expect(bad).toEqual([])
-  }
 })
 
 /** A part in one colour on a bench, 640 × 480, as a camera might save it. */

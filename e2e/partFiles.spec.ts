@@ -120,7 +120,9 @@ test('files that are none: a sentence each, and the screen goes on; faces inside
 test('a mend in a case is seen on its part, with the change set; work that is cancelled stops, and goes on when asked to', async ({
   page,
 }) => {
-  const cases = (await (await fetch(`${app.url}/api/cases`)).json()) as { id: string; part: string }[]
+  const { cases } = (await (await fetch(`${app.url}/api/cases`)).json()) as {
+    cases: { id: string; part: string }[]
+  }
   await page.goto(`${app.url}/cases/${cases.find((c) => c.part === 'Sensor hood')!.id}`)
   await page.getByRole('link', { name: 'See it on the part' }).first().click()
   await page.waitForURL(/parts\/.*change=/)

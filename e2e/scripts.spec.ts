@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test'
 import { execFile, spawn } from 'node:child_process'
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync, existsSync } from 'node:fs'
+import { existsSync, mkdirSync, mkdtempSync, realpathSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
@@ -40,7 +40,7 @@ test('a flag it does not know, or a port that is none, is refused in a sentence,
   ]) {
     const { code, said } = await run('scripts/start.mjs', '--data', data, ...args)
     expect(code).not.toBe(0)
-    expect(said.trim().split('\n').length).toBeLessThan(12)
+    expect(said.trim().split('\n').length).toBeLessThan(20)
     expect(said).not.toMatch(/^\s+at /m)
   }
   expect(existsSync(data)).toBe(false)
@@ -60,25 +60,62 @@ test('the bench knows its parts by name', async () => {
 
 const TAKE = `
   import { takeFolder } from './scripts/lib/folder.mjs'
-  const { taken, other } = takeFolder(process.argv[1], process.argv[2], 4310)
-  console.log(taken ? 'taken' : 'other ' + other.pid)
+  const { taken, other, left } = takeFolder(process.argv[1], 4310)
+  console.log(taken ? ['taken', ...left].join(' ') : 'other ' + other.pid)
 `
 /** Takes a folder in a process of its own. */
-const take = async (data: string, script = '-e') => (await runLines(TAKE, data, script)).said.trim()
+const take = async (data: string) => (await runLines(TAKE, data)).said.trim()
+/** What tells this very process, or one of a number, from others. */
+const identityOf = async (pid: number) =>
+  (
+    await runLines(
+      `import { identity } from './scripts/lib/processes.mjs'; console.log(identity(Number(process.argv[1])))`,
+      String(pid),
+    )
+  ).said.trim()
 
-test('a data folder is taken once; one whose owner is gone, or whose lock is nonsense, is taken again', async () => {
-  const data = folder()
+test('a data folder is taken once; a lock that is not that of a living owner of this very folder is none', async () => {
+  const data = realpathSync(folder())
   const lock = join(data, 'running.json')
+  const who = await identityOf(process.pid)
+  expect(who).toMatch(new RegExp(`^${process.pid} [0-9]+ [0-9a-f-]{36}$`))
   // this very process holds it, and is there
-  writeFileSync(lock, JSON.stringify({ pid: process.pid, port: 1 }))
-  const own = readFileSync(`/proc/${process.pid}/cmdline`, 'utf8').split('\0')[1]
-  expect(await take(data, own)).toBe(`other ${process.pid}`)
-  // a process of that number is there, but it is another program
-  expect(await take(data, 'no-such-script.mjs')).toBe('taken')
-  for (const nonsense of ['', 'null', '{"pid":', '{"pid":999999999,"port":1}', '{}']) {
+  const mine = { who, pid: process.pid, folder: data, port: 1 }
+  writeFileSync(lock, JSON.stringify(mine))
+  expect(await take(data)).toBe(`other ${process.pid}`)
+  const [pid, began, boot] = who.split(' ')
+  const stale = [
+    // the same number, begun at another time, or before the machine was started, or of nobody
+    { who: `${pid} ${Number(began) - 1} ${boot}` },
+    { who: `${pid} ${began} 00000000-0000-0000-0000-000000000000` },
+    { who: `999999999 ${began} ${boot}` },
+    // the first process of all, somebody else’s
+    { who: `1 5 ${boot}` },
+    // a copy of another folder
+    { who, folder: '/somewhere/else' },
+    // an older version’s, whose number has gone to another program
+    { who: undefined, pid: process.pid },
+  ]
+  for (const other of stale) {
+    writeFileSync(lock, JSON.stringify({ ...mine, ...other }))
+    expect(await take(data)).toBe('taken')
+  }
+  for (const nonsense of ['', 'null', '7', '{"pid":', '{"pid":999999999,"port":1}', '{}', '[]']) {
     writeFileSync(lock, nonsense)
     expect(await take(data)).toBe('taken')
   }
+  expect(statSync(data).mode & 0o777).toBe(0o700)
+})
+
+test('what a killed start has left running is told to the next, and of another folder’s nothing', async () => {
+  const data = realpathSync(folder())
+  const lock = join(data, 'running.json')
+  const who = `999999999 1 ${(await identityOf(process.pid)).split(' ')[2]}`
+  const started = ['4711 12 x']
+  writeFileSync(lock, JSON.stringify({ who, folder: data, port: 1, started }))
+  expect(await take(data)).toBe('taken 4711 12 x')
+  writeFileSync(lock, JSON.stringify({ who, folder: '/somewhere/else', port: 1, started }))
+  expect(await take(data)).toBe('taken')
 })
 
 test('one that is closing says so in its lock, so that the next can wait for it', async () => {
@@ -87,24 +124,49 @@ test('one that is closing says so in its lock, so that the next can wait for it'
     `
       import { takeFolder } from './scripts/lib/folder.mjs'
       import { readFileSync } from 'node:fs'
-      const { taken } = takeFolder(process.argv[1], '-e', 4310)
+      const { taken } = takeFolder(process.argv[1], 4310)
       taken.tell(4311)
-      taken.leave(4311)
+      taken.leave()
       const { leaving, port } = JSON.parse(readFileSync(process.argv[1] + '/running.json', 'utf8'))
       console.log(leaving, port)
       taken.release()
-      console.log(takeFolder(process.argv[1], '-e', 4312).taken !== undefined)
+      console.log(takeFolder(process.argv[1], 4312).taken !== undefined)
     `,
     data,
   )
   expect(said.trim()).toBe('true 4311\ntrue')
 })
 
+test('data lies in the user’s data directory, or where it lay before, in the checkout', async () => {
+  const home = folder()
+  const checkout = folder()
+  const ask = async (xdg = '') =>
+    (
+      await runLines(
+        `import { usualFolder } from './scripts/lib/folder.mjs'
+         const [home, checkout, xdg] = process.argv.slice(1)
+         const { folder, old } = usualFolder({ home, checkout, env: xdg ? { XDG_DATA_HOME: xdg } : {} })
+         console.log(folder, old)`,
+        home,
+        checkout,
+        xdg,
+      )
+    ).said.trim()
+  expect(await ask()).toBe(`${home}/.local/share/verimend false`)
+  expect(await ask('/elsewhere')).toBe('/elsewhere/verimend false')
+  expect(await ask('not/absolute')).toBe(`${home}/.local/share/verimend false`)
+  mkdirSync(join(checkout, 'data'))
+  writeFileSync(join(checkout, 'data', 'mariadb-ready'), '')
+  expect(await ask()).toBe(`${checkout}/data true`)
+  mkdirSync(join(home, '.local/share/verimend'), { recursive: true })
+  expect(await ask()).toBe(`${home}/.local/share/verimend false`)
+})
+
 test('of many that take a folder at once, one gets it', async () => {
   const data = folder()
   // each holds it until all have tried
   const holders = Array.from({ length: 6 }, () =>
-    spawn(process.execPath, ['--input-type=module', '-e', `${TAKE};setTimeout(() => {}, 4000)`, data, '-e'], {
+    spawn(process.execPath, ['--input-type=module', '-e', `${TAKE};setTimeout(() => {}, 4000)`, data], {
       cwd: root,
     }),
   )

@@ -8,13 +8,16 @@ const root = join(fileURLToPath(import.meta.url), '..', '..', '..')
 
 /** The real application, started as a person starts it, on a data folder of its own. */
 export class App {
-  readonly folder = mkdtempSync(join(tmpdir(), 'verimend-e2e-'))
   /** Told by the application at its first start, and kept for the next ones. */
   port = 0
   said = ''
   private child: ChildProcess | null = null
 
-  constructor(private readonly flags: string[] = []) {}
+  constructor(
+    private readonly flags: string[] = [],
+    readonly folder = mkdtempSync(join(tmpdir(), 'verimend-e2e-')),
+    private readonly env: NodeJS.ProcessEnv = {},
+  ) {}
 
   get url(): string {
     return `http://127.0.0.1:${this.port}`
@@ -35,13 +38,14 @@ export class App {
       ],
       {
         stdio: ['ignore', 'pipe', 'pipe'],
+        env: { ...process.env, ...this.env },
       },
     )
     this.child = child
     await new Promise<void>((resolve, reject) => {
       const hear = (d: Buffer) => {
         this.said += d.toString()
-        const address = /(?:is ready|on this data folder already).*http:\/\/127\.0\.0\.1:(\d+)/.exec(
+        const address = /(?:is ready|on this data folder already).*https?:\/\/127\.0\.0\.1:(\d+)/.exec(
           this.said,
         )
         if (!address) return
@@ -79,6 +83,13 @@ export class App {
 
   databasePid(): number {
     return Number(readFileSync(join(this.folder, 'mariadb.pid'), 'utf8'))
+  }
+
+  /** Where the database of this start listens. */
+  database(): { port: number; socket: string } {
+    const line = readFileSync(`/proc/${this.databasePid()}/cmdline`, 'utf8')
+    const given = (name: string) => new RegExp(`--${name}=([^\0]*)`).exec(line)![1]
+    return { port: Number(given('port')), socket: given('socket') }
   }
 
   async stop(signal: NodeJS.Signals = 'SIGTERM'): Promise<void> {

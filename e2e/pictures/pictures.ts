@@ -13,7 +13,7 @@ test.afterAll(() => app.end())
 
 const list = async (path: string) => (await fetch(`${app.url}/api/${path}`)).json()
 const caseOf = async (part: string) =>
-  (await list('cases')).find((c: { part: string }) => c.part === part) as { id: string; pairId: string }
+  (await list('cases')).cases.find((c: { part: string }) => c.part === part) as { id: string; pairId: string }
 const hingeOf = async () => {
   const { id, pairId } = await caseOf('Vent hinge')
   const file = (await list(`cases/${id}`)).files[0].id as string

@@ -63,7 +63,7 @@ async function open(page: Page, path: string): Promise<{ session: CDPSession; lo
 }
 
 test('screens', async ({ browser }) => {
-  const cases = (await list('cases')) as { id: string; part: string; pairId: string }[]
+  const cases = (await list('cases')).cases as { id: string; part: string; pairId: string }[]
   const hinge = cases.find((c) => c.part === 'Vent hinge')!
   const clips = cases.find((c) => c.part === 'Drip-line clips')!
   const [file] = (await list(`cases/${hinge.id}`)).files
@@ -121,7 +121,7 @@ test('screens', async ({ browser }) => {
 })
 
 test('marking signs', async ({ page }) => {
-  const clips = ((await list('cases')) as { id: string; part: string }[]).find(
+  const clips = ((await list('cases')).cases as { id: string; part: string }[]).find(
     (c) => c.part === 'Drip-line clips',
   )!
   const { loaded } = await open(page, `/cases/${clips.id}`)
@@ -158,7 +158,7 @@ test('marking signs', async ({ page }) => {
 
 test('a part', async ({ page }) => {
   const parts = (await list('parts')) as { id: string; name: string }[]
-  const cases = (await list('cases')) as { part: string; pairId: string }[]
+  const cases = (await list('cases')).cases as { part: string; pairId: string }[]
   await page.addInitScript(
     (id) => localStorage.setItem('verimend.pair', id),
     cases.find((c) => c.part === 'Sensor hood')!.pairId,

@@ -1,0 +1,59 @@
+import { expect, test } from '@playwright/test'
+import type { Trial } from '@verimend/contract'
+import { App } from './lib/app'
+
+const app = new App()
+test.beforeAll(() => app.start())
+test.afterAll(() => app.end())
+const get = async <T>(path: string) => (await (await fetch(`${app.url}/api/${path}`)).json()) as T
+
+test('readings noted while the network is away are kept, and sent when it is back; one that somebody overtook is shown', async ({
+  browser,
+}) => {
+  const [{ id: machineId }] = await get<{ id: string }[]>('machines')
+  const [{ id: filamentId }] = await get<{ id: string }[]>('filaments')
+  const send = async <T>(method: string, path: string, body: unknown) =>
+    (await (
+      await fetch(`${app.url}/api/${path}`, {
+        method,
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify(body),
+      })
+    ).json()) as T
+  const pair = await send<{ id: string }>('POST', 'pairs', { machineId, filamentId })
+  const trial = await send<Trial>('POST', 'trials', {
+    pairId: pair.id,
+    plan: { piece: 'temperature-tower', steps: { key: 'nozzle', from: 200, to: 220, count: 3 } },
+  })
+  const [first, second] = trial.cells
+  const phone = await browser.newContext({ viewport: { width: 390, height: 844 }, hasTouch: true })
+  const page = await phone.newPage()
+  await page.goto(`${app.url}/trials/${trial.id}/read`)
+  await expect(page.getByTestId('reader')).toHaveAttribute('data-cell', first.id)
+  await phone.setOffline(true)
+  await page.keyboard.press('1')
+  await expect(page.getByTestId('kept-notes')).toContainText('1 kept here')
+  await page.keyboard.press('ArrowRight')
+  await expect(page.getByTestId('reader')).toHaveAttribute('data-cell', second.id)
+  await page.keyboard.press('2')
+  await expect(page.getByTestId('kept-notes')).toContainText('2 kept here')
+  // meanwhile somebody at the other screen reads the second band
+  const theirs = { grades: {}, measures: [], unsure: true, skipped: false, note: 'Looked at by lamp' }
+  await send('PUT', `trials/${trial.id}/readings/${second.id}`, theirs)
+  await phone.setOffline(false)
+  await expect(page.getByTestId('kept-notes')).toContainText('1 could not be sent')
+  const now = await get<Trial>(`trials/${trial.id}`)
+  expect(Object.values(now.readings[first.id]!.grades)).toEqual([1])
+  expect(now.readings[second.id]).toEqual(theirs)
+  // both are in sight: mine in the note, theirs in the reader
+  await page.getByTestId('kept-notes').click()
+  const note = page.getByTestId('kept-note')
+  await expect(note).toContainText('Somebody has noted another reading of this place meanwhile.')
+  await note.getByRole('link', { name: 'See what stands there now' }).click()
+  await expect(page.getByLabel('Comment on this place')).toHaveValue('Looked at by lamp')
+  await page.getByTestId('kept-notes').click()
+  await page.getByRole('button', { name: 'Send mine all the same' }).click()
+  await expect(page.getByTestId('kept-notes')).toHaveCount(0)
+  expect(Object.values((await get<Trial>(`trials/${trial.id}`)).readings[second.id]!.grades)).toEqual([2])
+  await phone.close()
+})
