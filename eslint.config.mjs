@@ -38,6 +38,19 @@ export default tseslint.config(
     },
   },
   {
+    files: ['web/src/**/*.{ts,tsx}'],
+    rules: {
+      'no-restricted-properties': [
+        'error',
+        {
+          object: 'crypto',
+          property: 'randomUUID',
+          message: 'It is missing over plain HTTP: take newId of api/ids.',
+        },
+      ],
+    },
+  },
+  {
     files: ['scripts/**/*.{mjs,ts}', '*.mjs', '*.cjs', '{server,web}/test/*.mjs'],
     languageOptions: { globals: { ...globals.node, module: 'writable' } },
     rules: { 'no-console': 'off' },
