@@ -3,6 +3,7 @@
 import { isAbsolute, join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { takeFolder, usualFolder } from './lib/folder.mjs'
+import { databaseElsewhere } from './lib/elsewhere.mjs'
 import { needPackages } from './lib/packages.mjs'
 import { needDebian } from './lib/run.mjs'
 import { say, step } from './lib/say.mjs'
@@ -42,7 +43,8 @@ const file = given.positionals[0]
 
 async function main() {
   const { existsSync } = await import('node:fs')
-  if (!existsSync(join(folder, 'mariadb-ready'))) throw new Error(`Nothing is kept in ${folder}.`)
+  if (!databaseElsewhere(folder) && !existsSync(join(folder, 'mariadb-ready')))
+    throw new Error(`Nothing is kept in ${folder}.`)
   await needPackages()
   await needDebian('mariadb-dump', 'mariadb-client', 'the MariaDB client')
   const { buildStale } = await import('./lib/build.mjs')

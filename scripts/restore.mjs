@@ -4,6 +4,7 @@ import { existsSync, rmSync, writeFileSync } from 'node:fs'
 import { isAbsolute, join, resolve } from 'node:path'
 import { parseArgs } from 'node:util'
 import { takeFolder, usualFolder } from './lib/folder.mjs'
+import { databaseElsewhere } from './lib/elsewhere.mjs'
 import { needPackages } from './lib/packages.mjs'
 import { end } from './lib/processes.mjs'
 import { needDebian } from './lib/run.mjs'
@@ -37,7 +38,8 @@ const folder = given.values.data ? from(given.values.data) : usualFolder().folde
 
 async function main() {
   await needPackages()
-  await needDebian('mariadbd', 'mariadb-server', 'the MariaDB server')
+  if (databaseElsewhere(folder)) await needDebian('mariadb', 'mariadb-client', 'the MariaDB client')
+  else await needDebian('mariadbd', 'mariadb-server', 'the MariaDB server')
   const { buildStale } = await import('./lib/build.mjs')
   await buildStale(['server'])
   const held = await step('Checking the backup', () => tool({}, 'check', file))

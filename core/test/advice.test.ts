@@ -229,7 +229,17 @@ describe.each([
 test('the stories touch every suspect but a few', () => {
   const told = new Set([...VIGNETTES, ...MORE_VIGNETTES, ...STORIES].map((v) => v.first))
   const untold = SUSPECT_IDS.filter((s) => !told.has(s))
-  expect(untold).toEqual(['mixed-speeds', 'bed-heat-cycling', 'walls-inside-first', 'clearance-too-large'])
+  expect(untold).toEqual([
+    // what they bring is what a wrong value brings as well: only a check tells
+    'roll-unlike-family',
+    'tube-play',
+    'nozzle-reads-off',
+    'bed-reads-warm',
+    'mixed-speeds',
+    'bed-heat-cycling',
+    'walls-inside-first',
+    'clearance-too-large',
+  ])
 })
 
 test('whoever is most likely has something to be done about, whatever the settings', () => {
@@ -306,6 +316,40 @@ describe('advice', () => {
     expect([p(true).plan.next, ...p(true).plan.others].some((s) => s?.id === 'check:listen-nozzle')).toBe(
       false,
     )
+  })
+  test.each([
+    ['bed-thermometer', 'bed-reads-warm', 'seat-bed-sensor', ['corners-lift', 'first-layer-not-sticking']],
+    ['watch-tube', 'tube-play', 'fix-tube', ['strings-thin', 'strings-thick']],
+    ['nozzle-thermometer', 'nozzle-reads-off', 'seat-heat-sensor', ['weak-layers', 'dull-finish']],
+  ] as const)('%s that finds a wrong reading leads to putting it right', (by, suspect, procedure, seen) => {
+    const d = diagnose({
+      ...inputOf(VIGNETTES[0]),
+      recipe: deriveRecipe({ machine: shed, filament: rolls.terracotta }),
+      signs: Object.fromEntries(seen.map((s) => [s, 'present'])),
+      checks: [{ by, suspect, found: true }],
+    })
+    expect(d.balance.suspects[0].id).toBe(suspect)
+    expect(d.proposals[0]).toMatchObject({ kind: 'handling', procedure })
+  })
+  test('what was done by hand twice and changed nothing is not asked for a third time', () => {
+    const done = (number: number) => ({
+      number,
+      mends: [{ suspect: 'filament-wet', kind: 'handling', procedure: 'dry-filament' } as const],
+      signsBefore: { 'strings-thin': 'present' } as SignStates,
+      results: { 'strings-thin': 'same' } as const,
+      newSigns: [],
+      fromVersion: 1,
+      toVersion: 1,
+    })
+    const dries = (times: number) =>
+      diagnose({
+        ...inputOf(VIGNETTES[1]),
+        signs: { 'strings-thin': 'present' },
+        notebook: Array.from({ length: times }, (_, i) => done(i + 1)),
+      }).proposals.filter((p) => p.kind === 'handling' && p.procedure === 'dry-filament')
+    const [never, once, twice] = [0, 1, 2].map(dries)
+    expect(never[0].works[0]).toBeGreaterThan(4 * once[0].works[0])
+    expect(twice).toEqual([])
   })
   test('mends that pull one setting both ways are said openly', () => {
     const d = diagnose({

@@ -226,6 +226,23 @@ test('one axis long: the machine’s steps, not the recipe; both alike near the 
   expect(nylon.corrections.find((c) => c.key === 'scaleX')!.value).toBeCloseTo(101.1, 1)
 })
 
+test('both short by about what the plastic shrinks, and a little apart: the plastic’s share to the recipe, the machine’s to its steps', () => {
+  const some = apart(measured({ ...NOTHING, scaleX: -0.0165, scaleY: -0.0135 }, 4), {
+    shrink: 0.7,
+    family: 'abs',
+  })
+  expect(some.reasons.map((r) => r.code)).toEqual(expect.arrayContaining(['like-shrink', 'machine-scale']))
+  for (const key of ['scaleX', 'scaleY'] as const)
+    expect(some.corrections.find((c) => c.key === key)!.value).toBeCloseTo(101.52, 1)
+  // with both put right each axis comes out true
+  const by = Object.fromEntries(some.machine.map((m) => [m.axis, m.factor]))
+  expect(by.x * 1.0152 * (1 - 0.0165)).toBeCloseTo(1, 3)
+  expect(by.y * 1.0152 * (1 - 0.0135)).toBeCloseTo(1, 3)
+  // far apart it is the machine, whatever the plastic
+  const far = apart(measured({ ...NOTHING, scaleX: -0.02, scaleY: -0.006 }, 4), { shrink: 0.7 })
+  expect(far.reasons.map((r) => r.code)).toContain('axes-differ')
+})
+
 test('a soft cube of 19.6 × 19.6 × 20.0: scale 102.04 % in X and Y, none in Z (common practice), and not told apart from a contour', () => {
   const readings = cube(20).map((r) => ({ ...r, measures: [r.axis === 'z' ? 20 : 19.6] }))
   const soft = apart(readings, { soft: true })

@@ -110,6 +110,15 @@ test('at the end of the range the next one is proposed; flat and contradicting r
   expect(said(rising)[1]).toMatch(/^Print the next one from/)
   const flat = outcome(trial('temperature-tower', () => reading({ strings: 3, bonding: 3 })))
   expect(flat).toMatchObject({ kind: 'flat', adopt: [] })
+  // what makes no difference is not at work; what is better further on is, unless that is where it stands
+  const says = (of: typeof flat, nozzle: number) =>
+    Object.fromEntries(
+      trialEvidence('temperature-tower', of, using({ nozzle })).map((e) => [e.suspect, e.decibans!]),
+    )
+  for (const decibans of Object.values(says(flat, 205))) expect(decibans).toBeLessThan(0)
+  expect(says(rising, 195)['nozzle-too-cold']).toBeGreaterThan(0)
+  expect(says(rising, 195)['nozzle-too-hot']).toBeLessThan(0)
+  expect(says(rising, 210)['nozzle-too-cold']).toBeLessThanOrEqual(0)
   const wild = outcome(
     trial('temperature-tower', (_, i) => reading({ strings: [4, 1, 4, 1, 3, 1, 4][i] ?? 2 })),
   )

@@ -15,6 +15,7 @@ import { createServer, connect } from 'node:net'
 import { dirname, join } from 'node:path'
 import { userInfo } from 'node:os'
 import { aside, keepPrivate, privateFolder } from './folder.mjs'
+import { databaseElsewhere } from './elsewhere.mjs'
 import { run } from './run.mjs'
 
 /** A free port on loopback. */
@@ -55,11 +56,12 @@ function passwordOf(folder) {
 }
 
 /** How the database of a folder is reached that somebody else has started. */
-export const accessOf = (folder, port) => ({
-  VERIMEND_DB_PORT: String(port),
-  VERIMEND_DB_PASSWORD: passwordOf(folder),
-  VERIMEND_FILES: join(folder, 'files'),
-})
+export const accessOf = (folder, port) =>
+  databaseElsewhere(folder)?.env ?? {
+    VERIMEND_DB_PORT: String(port),
+    VERIMEND_DB_PASSWORD: passwordOf(folder),
+    VERIMEND_FILES: join(folder, 'files'),
+  }
 
 /** True when the process is there and is a MariaDB on this folder. */
 export function isOurs(pid, folder) {
@@ -172,12 +174,15 @@ const WAKING_MS = 4000
 const TRIES = 5
 
 /**
- * Starts MariaDB on loopback with its own data folder, password and free port.
+ * Starts MariaDB on loopback with its own data folder, password and free port; or tells how the one is reached that
+ * `VERIMEND_DATABASE_URL` names.
  * @param signal ends it again while it is starting
  * @param started told of its process as soon as it runs
  * @returns how to reach it, its process, and how to stop it
  */
 export async function startDatabase(folder, { signal, started } = {}) {
+  const elsewhere = databaseElsewhere(folder)
+  if (elsewhere) return elsewhere
   for (let tries = 1; ; tries++) {
     try {
       return await startOnce(folder, { signal, started })

@@ -133,7 +133,7 @@ export async function createApp(config: Config): Promise<INestApplication> {
   const database = app.get(Database)
   await database.migrate()
   await app.get(SumsService).fill()
-  if (config.demo) await seedDemo(app)
+  if (config.demo) await database.alone(() => seedDemo(app))
   // made when it is first asked for: a start, above all one after a crash, need not wait for it
   const document = () =>
     cleanupOpenApiDoc(

@@ -8,6 +8,9 @@ const schema = z.object({
   VERIMEND_NAMES: z.string().default(''),
   VERIMEND_TLS_CERT: z.string().min(1).optional(),
   VERIMEND_TLS_KEY: z.string().min(1).optional(),
+  VERIMEND_DB_HOST: z.string().min(1).default('127.0.0.1'),
+  VERIMEND_DB_TLS: z.enum(['off', 'verified', 'unverified']).default('off'),
+  VERIMEND_DB_CA: z.string().min(1).optional(),
   VERIMEND_DB_PORT: z.coerce.number().int(),
   VERIMEND_DB_USER: z.string().default('verimend'),
   VERIMEND_DB_PASSWORD: z.string(),
@@ -22,6 +25,17 @@ const schema = z.object({
   VERIMEND_LOG: z.enum(['debug', 'info', 'warn', 'error', 'silent']).default('info'),
 })
 
+/** How the database is reached. */
+export interface DatabaseAccess {
+  host: string
+  port: number
+  user: string
+  password: string
+  name: string
+  /** Over TLS: whether its certificate is checked, and the file of the authority it is checked by, the system's when left out. */
+  tls?: { verify: boolean; ca?: string }
+}
+
 export interface Config {
   host: string
   port: number
@@ -31,7 +45,7 @@ export interface Config {
   names: string[]
   /** Files of a certificate and its key, to be served over TLS. */
   tls?: { cert: string; key: string }
-  database: { port: number; user: string; password: string; name: string }
+  database: DatabaseAccess
   /** Folder that kept files lie in. */
   files: string
   /** Folder of the built web application; API only when left out. */
@@ -78,6 +92,10 @@ export function readConfig(env: NodeJS.ProcessEnv): Config {
         ? { cert: e.VERIMEND_TLS_CERT, key: e.VERIMEND_TLS_KEY }
         : undefined,
     database: {
+      host: e.VERIMEND_DB_HOST,
+      ...(e.VERIMEND_DB_TLS !== 'off' && {
+        tls: { verify: e.VERIMEND_DB_TLS === 'verified', ca: e.VERIMEND_DB_CA },
+      }),
       port: e.VERIMEND_DB_PORT,
       user: e.VERIMEND_DB_USER,
       password: e.VERIMEND_DB_PASSWORD,

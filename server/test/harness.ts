@@ -34,6 +34,7 @@ export class TestApp {
   /** How the tests' database is reached. */
   get access() {
     return {
+      host: '127.0.0.1',
       port: Number(process.env.VERIMEND_DB_PORT),
       user: 'verimend',
       password: process.env.VERIMEND_DB_PASSWORD!,

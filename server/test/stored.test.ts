@@ -197,6 +197,17 @@ describe('bringing the tables up to date', () => {
     await app.stop()
   })
 
+  test('two that start at once on one database bring it up to date once', async () => {
+    const app = await onStoredRows('at_once')
+    const [one, two] = [new Database(app.config), new Database(app.config)]
+    await Promise.all([one.migrate(), two.migrate()])
+    const names = (await one.sequelize.query('SELECT name FROM migrations'))[0] as { name: string }[]
+    expect(names.map((n) => n.name).sort()).toEqual(MIGRATIONS.map((m) => m.name).sort())
+    await one.onApplicationShutdown()
+    await two.onApplicationShutdown()
+    await app.stop()
+  })
+
   test('nothing is changed where no copy can be made first', async () => {
     const app = await onStoredRows('no_copy')
     const database = new Database(app.config)

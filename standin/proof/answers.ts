@@ -19,7 +19,10 @@ const READINGS: Partial<Record<ObservationId, Reading>> = {
     'nozzle-gap-too-small': text.includes('held fast'),
   }),
   'clean-bed': (text) => ({ 'bed-dirty': text.includes('beads') }),
-  'bed-thermometer': (_, v) => ({ 'bed-too-cold': mean(v) < 50, 'bed-too-hot': mean(v) > 68 }),
+  'watch-tube': (_, v) => (v.length ? { 'tube-play': mean(v) > 1.2 } : {}),
+  'nozzle-thermometer': (_, v) => ({ 'nozzle-reads-off': Math.abs(mean(v) - 200) > 10 }),
+  // what it reads against what it says; what the plastic wants of it is another question
+  'bed-thermometer': (_, v) => ({ 'bed-reads-warm': mean(v) < 50, 'bed-too-hot': mean(v) > 68 }),
   'watch-heater': (_, v) => ({ 'temperature-swing': Math.max(...v) - Math.min(...v) > 8 }),
   'shake-axes': (text) => ({ 'axis-loose': text.includes('moved a little') }),
   'feel-draught': (text) => ({ draught: text.includes('flutters') }),

@@ -59,8 +59,12 @@ export interface Found {
   way: Way
   /** Checks, trials and mends; looking once more at the part is none. */
   steps: number
+  /** Those of them that print something. */
+  prints: number
   grams: number
   minutes: number
+  /** Nothing was noticed on the bad print: nobody opens a case, and advice has no say. */
+  unnoticed: boolean
   /** Nothing of what is hidden does any harm any more: put right, or made up for. */
   fixed: boolean
   /** One of the suspects of a mend that helped, or the first on the list when it ended, is the right one. */
@@ -342,8 +346,11 @@ export function find(
     hidden,
     way,
     steps: b.steps,
+    // the first print is the bad one itself
+    prints: b.sitting.prints - 1,
     grams: b.sitting.grams,
     minutes: b.minutes + b.sitting.minutes,
+    unnoticed: !b.begunWith.length,
     fixed: b.harmless(),
     named:
       cured.some((a) => b.aims[a.number - 1].some((s) => right.has(s))) ||

@@ -102,7 +102,7 @@ const percent = (v: readonly boolean[]) =>
 
 /** What was left, or took long: step by step. */
 function leftOf(all: readonly Found[]): string {
-  const hard = all.filter((f) => f.way === 'advice' && (!f.fixed || f.steps > MANY))
+  const hard = all.filter((f) => f.way === 'advice' && !f.unnoticed && (!f.fixed || f.steps > MANY))
   if (!hard.length) return ''
   const told = hard.map(
     ({ hidden, family, kind, seed, fixed, steps, log }) =>
@@ -121,19 +121,20 @@ export function tableOf({ tuned, found, doubles }: Proof): string {
   const rows = (list: readonly Found[]) =>
     ways
       .map((way) => {
-        const own = list.filter((f) => f.way === way)
-        return `| ${way} | ${percent(own.map((f) => f.fixed))} | ${percent(own.map((f) => f.named))} | ${median(own.map((f) => f.steps))} | ${mean(own.map((f) => f.grams)).toFixed(0)} | ${mean(own.map((f) => f.minutes)).toFixed(0)} | ${percent(own.map((f) => f.worseTwice))} |`
+        const own = list.filter((f) => f.way === way && !f.unnoticed)
+        return `| ${way} | ${percent(own.map((f) => f.fixed))} | ${percent(own.map((f) => f.named))} | ${median(own.map((f) => f.steps))} | ${median(own.map((f) => f.prints))} | ${mean(own.map((f) => f.grams)).toFixed(0)} | ${mean(own.map((f) => f.minutes)).toFixed(0)} | ${percent(own.map((f) => f.worseTwice))} |`
       })
       .join('\n')
   const advised = found.filter((f) => f.way === 'advice')
+  const opened = advised.filter((f) => !f.unnoticed)
   const byProperty = PROPERTY_IDS.map((id: PropertyId) => {
-    const own = advised.filter((f) => f.hidden[0] === id)
+    const own = opened.filter((f) => f.hidden[0] === id)
     return own.length
       ? `| ${propertyOf(id).label} | ${own.length} | ${percent(own.map((f) => f.fixed))} | ${percent(own.map((f) => f.named))} | ${median(own.map((f) => f.steps))} |`
       : ''
   }).filter(Boolean)
   const head =
-    '| Way | Fixed | Named rightly | Steps, median | Grams | Minutes | Worse twice in a row |\n| --- | ---: | ---: | ---: | ---: | ---: | ---: |'
+    '| Way | Fixed | Named rightly | Steps, median | Prints, median | Grams | Minutes | Worse twice in a row |\n| --- | ---: | ---: | ---: | ---: | ---: | ---: | ---: |'
   return `# Does the loop close?
 
 Made by \`npm run bench:loop\`: simulated machines ([standin.md](standin.md)) stand in for the bench, and the app's own next step is followed, with people who misjudge and overlook. Nothing here has been compared with real prints.
@@ -165,7 +166,7 @@ ${
 
 ## Finding one hidden fault
 
-${advised.length} worlds. Aim: named 85 %, fixed 95 %, 3 steps in the median, half the grams and minutes of the other ways.
+${advised.length} worlds; in ${advised.length - opened.length} of them the person noticed nothing on the print, and there is no case; the others are counted. Aim: named 85 %, fixed 95 %, 3 steps in the median, half the grams and minutes of the other ways.
 
 ${head}
 ${rows(found)}

@@ -54,6 +54,8 @@ export const TODAY = '2026-01-02'
 
 /** mm: readings of a caliper and of a scale. */
 const RESOLUTION = 0.01
+/** Minutes that another look at a piece takes. */
+const AGAIN = 5
 /** A person measures each place so often. */
 const REPEATS = 3
 
@@ -67,6 +69,8 @@ export class Sitting {
   grams = 0
   minutes = 0
   private visit = 0
+  private looks = 0
+  private last: { part: PrintedPart; piece: ReturnType<typeof makePiece> } | null = null
 
   constructor(
     machine: Machine,
@@ -119,6 +123,18 @@ export class Sitting {
     const { pair } = this
     const piece = makePiece(pair, plan)
     const part = this.print(piece.gcode)
+    this.last = { part, piece }
+    return this.noted(plan)
+  }
+
+  /** Looks at the piece printed last once more, with fresh eyes, as an outcome may ask for. */
+  lookAgain(plan: PiecePlan): Outcome {
+    this.minutes += AGAIN
+    return this.noted(plan)
+  }
+
+  private noted(plan: PiecePlan): Outcome {
+    const { part, piece } = this.last!
     const trial: ReadTrial = {
       number: this.trials.length + 1,
       plan,
@@ -129,12 +145,12 @@ export class Sitting {
         piece.cells,
         PIECES[plan.piece].criteria,
         this.person,
-        this.prints,
+        ++this.looks,
       ),
       resolution: RESOLUTION,
     }
     this.trials.push(trial)
-    return outcomeAmong(trial, this.trials, pair)
+    return outcomeAmong(trial, this.trials, this.pair)
   }
 
   /** Takes over what an outcome gives. @returns whether there was anything */

@@ -13,7 +13,7 @@ import { gradeOf, meltLimitOf, polymerOf, printProgram, type World } from '../sr
 import { convection, cooling, evening, later } from '../src/physics/thermal'
 
 /** A piece without anybody's mistakes: how good each step really is. */
-function exactly(
+export function exactly(
   pair: PairOnBench,
   world: World,
   piece: PieceId,
@@ -67,18 +67,20 @@ export function nozzleWindow(pair: PairOnBench, world: World) {
 /** Grades that another millimetre of pull-back brings, under which nobody would say that it helps. */
 const HELPS = 0.6
 
+/** Strings by the pull-back, the piece printed both ways up: what its height alone does falls out. */
+export function bothWays(pair: PairOnBench, world: World, steps: Steps) {
+  const [up, down] = [steps, { ...steps, from: steps.to, to: steps.from }].map((s) =>
+    exactly(pair, world, 'retraction-tower', s, 'strings').sort((a, b) => a.x - b.x),
+  )
+  return up.map(({ x, y }, i) => ({ x, y: (y + down[i].y) / 2 }))
+}
+
 /** mm of pull-back from which on next to nothing is gained: where a steep gain ends, looked for twice as closely the second time. */
 export function knee(pair: PairOnBench, world: World): number {
   const { steps } = PIECES['retraction-tower'].propose(pair, 'retractLength')
   let [low, high] = [Math.min(steps.from, steps.to), Math.max(steps.from, steps.to)]
   for (let closer = 0; closer < 2; closer++) {
-    const points = exactly(
-      pair,
-      world,
-      'retraction-tower',
-      { ...steps, from: low, to: high, count: 9 },
-      'strings',
-    )
+    const points = bothWays(pair, world, { ...steps, from: low, to: high, count: 9 })
     const gain = (i: number) =>
       (TOP_GRADE * (points[i].y - points[i - 1].y)) / Math.max(1e-9, points[i].x - points[i - 1].x)
     let last = 0

@@ -86,7 +86,9 @@ function trial(s: Sitting, piece: PieceId, log: string[]): void {
   for (let again = 0; again < 3; again++) {
     let outcome: Outcome
     try {
-      outcome = s.tryPiece({ piece, steps, ...(across && { across }) })
+      const plan = { piece, steps, ...(across && { across }) }
+      outcome = s.tryPiece(plan)
+      if (outcome.reasons.some((r) => r.code === 'grade-once-more')) outcome = s.lookAgain(plan)
     } catch (error) {
       log.push(`${piece}: ${error instanceof Error ? error.message : String(error)}`)
       return

@@ -1,26 +1,28 @@
 import type { Decider } from '../recipe/policies'
 
-/** Checks besides printing: minutes and grams. From memory. */
+/** Checks besides printing: minutes and grams, and whether what they show is plain to see. From memory. */
 export const CHECKS = {
   'read-paths': { name: 'Read the path file', minutes: 1, grams: 0 },
   'mark-heights': { name: 'Mark the heights of the flaw', minutes: 2, grams: 0 },
-  'listen-nozzle': { name: 'Listen at the nozzle', minutes: 1, grams: 0 },
+  'listen-nozzle': { name: 'Listen at the nozzle', plain: true, minutes: 1, grams: 0 },
   'paper-gauge': { name: 'Try the gap with paper', minutes: 3, grams: 0 },
   'clean-bed': { name: 'Wash the bed', minutes: 4, grams: 0 },
-  'probe-grid': { name: 'Probe the bed in a grid', minutes: 6, grams: 0 },
+  'probe-grid': { name: 'Probe the bed in a grid', plain: true, minutes: 6, grams: 0 },
   'level-screws': { name: 'Level by the screws', minutes: 10, grams: 0 },
-  'measure-diameter': { name: 'Measure the filament at six places', minutes: 4, grams: 0 },
-  'feed-100': { name: 'Feed 100 mm and measure', minutes: 6, grams: 0 },
-  'shake-axes': { name: 'Shake the axes by hand', minutes: 2, grams: 0 },
-  'hang-thread': { name: 'Feed a free-hanging thread', minutes: 3, grams: 0.2 },
-  'inspect-gear': { name: 'Look at the drive gear', minutes: 5, grams: 0 },
-  'cold-pull': { name: 'Make a cold pull', minutes: 15, grams: 1 },
-  'weigh-and-dry': { name: 'Weigh, dry, weigh again', minutes: 360, handsOn: 5, grams: 0 },
-  'watch-heater': { name: 'Watch the heater for five minutes', minutes: 5, grams: 0 },
-  'bed-thermometer': { name: 'Measure the bed’s surface', minutes: 3, grams: 0 },
+  'measure-diameter': { name: 'Measure the filament at six places', plain: true, minutes: 4, grams: 0 },
+  'feed-100': { name: 'Feed 100 mm and measure', plain: true, minutes: 6, grams: 0 },
+  'shake-axes': { name: 'Shake the axes by hand', plain: true, minutes: 2, grams: 0 },
+  'hang-thread': { name: 'Feed a free-hanging thread', plain: true, minutes: 3, grams: 0.2 },
+  'inspect-gear': { name: 'Look at the drive gear', plain: true, minutes: 5, grams: 0 },
+  'cold-pull': { name: 'Make a cold pull', plain: true, minutes: 15, grams: 1 },
+  'weigh-and-dry': { name: 'Weigh, dry, weigh again', plain: true, minutes: 360, handsOn: 5, grams: 0 },
+  'watch-heater': { name: 'Watch the heater for five minutes', plain: true, minutes: 5, grams: 0 },
+  'watch-tube': { name: 'Watch the tube while it pulls back', plain: true, minutes: 2, grams: 0 },
+  'nozzle-thermometer': { name: 'Hold a thermometer to the nozzle', plain: true, minutes: 8, grams: 0 },
+  'bed-thermometer': { name: 'Measure the bed’s surface', plain: true, minutes: 3, grams: 0 },
   'feel-draught': { name: 'Hold a strip of paper beside the part', minutes: 2, grams: 0 },
   calipers: { name: 'Measure with calipers', minutes: 5, grams: 0 },
-  'touch-cold-end': { name: 'Feel the cold side after half an hour', minutes: 2, grams: 0 },
+  'touch-cold-end': { name: 'Feel the cold side after half an hour', plain: true, minutes: 2, grams: 0 },
   'bend-filament': { name: 'Bend a piece of the filament', minutes: 1, grams: 0 },
   'look-at-roll': { name: 'Look at the roll', minutes: 1, grams: 0 },
   'watch-layer': { name: 'Watch a layer with overhangs', minutes: 3, grams: 0 },
@@ -66,3 +68,6 @@ export function isCheckId(id: string): id is CheckId {
 }
 export const CHECK_IDS = Object.keys(CHECKS) as CheckId[]
 export const TRIAL_IDS = Object.keys(TRIALS) as TrialId[]
+
+/** Whether what a check shows is plain: a thing measured or looked at itself, not by what it does. */
+export const isPlain = (id: LookId): boolean => isCheckId(id) && 'plain' in CHECKS[id]

@@ -79,6 +79,7 @@ export const FACTS = {
   freshlyDried: { label: 'dried within the days the family bears', unit: '' },
   noPressureRelief: { label: 'no compensation, early stop or wipe', unit: '', of: 'wipe' },
   outerSpeed: { label: 'outer-wall speed', unit: 'mm/s', digits: 0, of: 'outerSpeed' },
+  outerSpeedLeast: { label: 'slowest outer wall that is of use', unit: 'mm/s', digits: 0 },
   outerOverCard: { label: 'outer wall faster than the card', unit: 'mm/s', digits: 0, of: 'outerSpeed' },
   cardOuterSpeed: { label: 'the card’s outer speed', unit: 'mm/s', digits: 0 },
   abrasive: { label: 'abrasive filament on a brass nozzle', unit: '' },

@@ -52,6 +52,10 @@ const TELLS: { [L in LookId]?: { [S in SuspectId]?: string } } = {
     'temperature-swing': 'The nozzle’s heat goes up and down by more than two degrees.',
     'bed-heat-cycling': 'The bed’s heat goes up and down with the bands.',
   },
+  'bed-thermometer': {
+    'bed-too-cold': 'The surface is colder than this plastic wants.',
+    'bed-reads-warm': 'The surface is more than ten degrees under the display.',
+  },
   'shake-axes': {
     'axis-loose': 'There is play when it is pushed by hand.',
     'z-binding': 'Z turns hard in places.',

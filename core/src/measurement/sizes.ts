@@ -101,6 +101,10 @@ export interface SizesOutcome {
 /** Points a course is drawn with. */
 const COURSE_POINTS = 13
 const SIGNIFICANT = 0.05
+/** Shares of a family's shrinking between which a shortness is called its shrinking. From memory. */
+const LIKE_SHRINK = [0.4, 2.6] as const
+/** How far apart two axes may be, of what both are short by, and the plastic still be at it. From memory. */
+const SLIGHTLY_APART = 0.4
 /** Degrees of freedom under which the scatter is backed by what such readings usually scatter. */
 const FEW_DOF = 4
 
@@ -241,15 +245,28 @@ export function takeApart(
           ),
         )) /
       (wi + wj)
-    if (p >= SIGNIFICANT && Math.abs(common) > t95 * uc) {
+    const like = context.shrink
+    const shrinks =
+      like !== undefined && -common * 100 > LIKE_SHRINK[0] * like && -common * 100 < LIKE_SHRINK[1] * like
+    const alike = p >= SIGNIFICANT
+    // both short by what the family shrinks, and a little apart: the plastic and the machine, each its own part
+    if (Math.abs(common) > t95 * uc && (alike || (shrinks && Math.abs(apart) < SLIGHTLY_APART * -common))) {
       reasons.push(measuredReason('axes-alike', { value: common * 100, plusMinus: t95 * uc * 100 }))
-      const like = context.shrink
-      if (like !== undefined && common < 0 && -common * 100 > 0.4 * like && -common * 100 < 2.2 * like)
+      if (shrinks)
         reasons.push(
           measuredReason('like-shrink', { value: -common * 100, card: like, family: context.family ?? '' }),
         )
       correct('scaleX', inUse.scaleX / (1 + common), t95 * uc * 100)
       correct('scaleY', inUse.scaleY / (1 + common), t95 * uc * 100)
+      if (!alike)
+        for (const [axis, own, part] of [
+          ['x', i, wj / (wi + wj)],
+          ['y', j, wi / (wi + wj)],
+        ] as const) {
+          const value = fit.coefficients[own] - common
+          reasons.push(measuredReason('machine-scale', { axis, value: value * 100 }))
+          machine.push({ axis, factor: 1 / (1 + value), plusMinus: t95 * u * part })
+        }
     } else if (p < SIGNIFICANT && (significant('scaleX') || significant('scaleY'))) {
       reasons.push(
         measuredReason('axes-differ', { x: fit.coefficients[i] * 100, y: fit.coefficients[j] * 100, p }),

@@ -79,6 +79,7 @@ export interface OutcomeReasons {
   'still-better-at': { key: VariedKey; value: number }
   'shortest-clean': { key: VariedKey; value: number; low: number; high: number }
   'as-clean-up-to': { key: VariedKey; value: number }
+  'a-little-more': { key: VariedKey; value: number }
   'across-no-difference': { key: VariedKey }
   'across-better': { key: VariedKey; better: number; worse: number }
 

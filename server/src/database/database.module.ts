@@ -1,8 +1,10 @@
 import { Global, Inject, Injectable, Logger, Module, type OnApplicationShutdown } from '@nestjs/common'
+import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { createConnection } from 'mariadb'
 import { QueryTypes, Sequelize } from 'sequelize'
 import { SequelizeStorage, Umzug } from 'umzug'
-import { CONFIG, type Config } from '../config'
+import { CONFIG, type Config, type DatabaseAccess } from '../config'
 import { dumpDatabase, restoreDatabase } from './dump'
 import { MIGRATIONS } from './migrations'
 import { defineModels } from './models'
@@ -13,6 +15,13 @@ const CONNECTIONS = 8
 /** How long a request waits for one before it is told so, ms. */
 const PATIENCE = 2000
 
+/** How long one server waits for another that brings the tables up to date, s. */
+const MIGRATION_PATIENCE_S = 120
+
+/** How TLS is asked for; nothing where it is not. */
+const tlsOptions = ({ tls }: DatabaseAccess) =>
+  tls ? { ssl: { rejectUnauthorized: tls.verify, ...(tls.ca && { ca: readFileSync(tls.ca, 'utf8') }) } } : {}
+
 /** The connection: opens, brings the tables up to date, closes. */
 @Injectable()
 export class Database implements OnApplicationShutdown {
@@ -20,15 +29,15 @@ export class Database implements OnApplicationShutdown {
   private readonly log = new Logger('Database')
 
   constructor(@Inject(CONFIG) private readonly config: Config) {
-    const { port, user, password, name } = config.database
+    const { host, port, user, password, name } = config.database
     this.sequelize = new Sequelize(name, user, password, {
       dialect: 'mariadb',
-      host: '127.0.0.1',
+      host,
       port,
       logging: false,
       timezone: '+00:00',
       pool: { max: CONNECTIONS, acquire: PATIENCE, idle: 10_000 },
-      dialectOptions: { connectTimeout: 4000 },
+      dialectOptions: { connectTimeout: 4000, ...tlsOptions(config.database) },
       define: { charset: 'utf8mb4' },
     })
     defineModels(this.sequelize)
@@ -47,7 +56,42 @@ export class Database implements OnApplicationShutdown {
    * back as it was.
    * @throws Error that says what became of the database and what to do
    */
-  async migrate(migrations = MIGRATIONS): Promise<void> {
+  migrate(migrations = MIGRATIONS): Promise<void> {
+    return this.alone(() => this.migrateAlone(migrations))
+  }
+
+  /** Lets one server at a time do its work on the database: another that starts meanwhile waits, and finds it done. */
+  async alone<T>(work: () => Promise<T>): Promise<T> {
+    const { host, port, user, password, name } = this.config.database
+    const connection = await createConnection({
+      host,
+      port,
+      user,
+      password,
+      database: name,
+      connectTimeout: 4000,
+      ...tlsOptions(this.config.database),
+    }).catch((error: Error) => {
+      throw new Error(`The database at ${host}:${port} cannot be reached: ${error.message}`)
+    })
+    try {
+      const lock = `verimend-migrate-${name}`
+      const [{ got }] = await connection.query<[{ got: number | bigint | null }]>(
+        'SELECT GET_LOCK(?, ?) AS got',
+        [lock, MIGRATION_PATIENCE_S],
+      )
+      if (Number(got) !== 1)
+        throw new Error(
+          'Another Verimend is bringing this database up to date. Start this one again when it is done.',
+        )
+      // the lock goes with its connection
+      return await work()
+    } finally {
+      await connection.end()
+    }
+  }
+
+  private async migrateAlone(migrations: typeof MIGRATIONS): Promise<void> {
     const storage = new SequelizeStorage({ sequelize: this.sequelize, tableName: 'migrations' })
     const umzug = new Umzug({
       migrations,

@@ -4,17 +4,25 @@ import { join } from 'node:path'
 import type { Readable, Writable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { createGunzip, createGzip } from 'node:zlib'
-import type { Config } from '../config'
+import type { DatabaseAccess as Access } from '../config'
 
-type Access = Config['database']
 /** Dumps that are kept; older ones are cleared away. */
 const KEPT = 5
 
-const client = ({ port, user, password }: Access, program: string, given: string[]) =>
-  spawn(program, ['--no-defaults', '--host=127.0.0.1', `--port=${port}`, `--user=${user}`, ...given], {
-    stdio: ['pipe', 'pipe', 'pipe'],
-    env: { ...process.env, MYSQL_PWD: password },
-  })
+const client = ({ host, port, user, password, tls }: Access, program: string, given: string[]) =>
+  spawn(
+    program,
+    [
+      '--no-defaults',
+      `--host=${host}`,
+      `--port=${port}`,
+      `--user=${user}`,
+      ...(tls ? ['--ssl', ...(tls.ca ? [`--ssl-ca=${tls.ca}`] : [])] : []),
+      ...(tls?.verify ? ['--ssl-verify-server-cert'] : []),
+      ...given,
+    ],
+    { stdio: ['pipe', 'pipe', 'pipe'], env: { ...process.env, MYSQL_PWD: password } },
+  )
 
 /** Waits for a program to end well. @throws Error with what it said */
 function ended(program: string, child: ReturnType<typeof client>): Promise<void> {

@@ -54,8 +54,11 @@ export const within = (r: Region, x: number, y: number, z: number, margin = 0): 
   z > r.z0 - 1e-6 &&
   z <= r.z1 + 1e-6
 
-/** mm round a region in which threads still belong to it. */
+/** mm round a region in which threads still belong to it, and the shortest that an eye calls a string. */
 const REACH = 4
+const LEAST_STRING = 2.5
+/** mm under the top of its layer: what hangs or sits there belongs to that layer, not to what begins above it. */
+const INSIDE = 0.02
 /** mm above the foot of a region whose bond is not felt: it stands on something else. */
 const ROOT = 0.7
 
@@ -127,7 +130,7 @@ export function lookAt(part: PrintedPart, world: World, region: Region): Seen {
   const tall = Math.max(0.2, Math.min(region.z1, top) - Math.max(region.z0, 0))
   const area = (region.x1 - region.x0) * (region.y1 - region.y0)
   const inside = (list: readonly Blob[], margin: number) =>
-    list.filter((b) => within(region, b.x, b.y, b.z, margin))
+    list.filter((b) => within(region, b.x, b.y, b.z - INSIDE, margin))
   const corners = inside(part.corners, 0.5)
   const starts = inside(part.blobs, 1)
   const sum = (list: readonly Blob[], of: (volume: number) => number) =>
@@ -136,7 +139,11 @@ export function lookAt(part: PrintedPart, world: World, region: Region): Seen {
   return {
     threads:
       part.strings
-        .filter((s) => within(region, (s.x0 + s.x1) / 2, (s.y0 + s.y1) / 2, s.z, REACH))
+        .filter(
+          (s) =>
+            Math.hypot(s.x1 - s.x0, s.y1 - s.y0) >= LEAST_STRING &&
+            within(region, (s.x0 + s.x1) / 2, (s.y0 + s.y1) / 2, s.z - INSIDE, REACH),
+        )
         .reduce((total, s) => total + s.volume, 0) / tall,
     bond: welds.orNull,
     leans: leans.orNull,

@@ -14,6 +14,8 @@ const between = (value: number, unseen: number, clear: number): number =>
 
 /** mm after which a line flows as evenly as it will. */
 const SETTLES = 10
+/** Share by which the time of a layer differs from the one before where something begins or ends there. */
+const ANOTHER_LAYER = 0.12
 /** mm³ of a bump that is called a blob. */
 const LARGE = 0.16
 
@@ -30,6 +32,8 @@ interface Overall {
   widths: number
   jump: number
   glossJump: number
+  /** The same where a feature begins or ends. */
+  featureGloss: number
   screw: number
   /** Share of layers with next to nothing in them. */
   missing: number
@@ -65,7 +69,7 @@ const RULES = {
   'seam-gap': (o: Overall) => between(o.dents.size, 0.045, 0.09),
   'bands-regular': (o: Overall) => between(o.screw, 0.014, 0.04),
   'bands-irregular': (o: Overall) => between(o.widths, 0.02, 0.06),
-  'bands-at-feature-height': (o: Overall) => between(Math.max(o.jump / 0.05, o.glossJump / 0.1), 0.7, 1.6),
+  'bands-at-feature-height': (o: Overall) => between(Math.max(o.jump / 0.05, o.featureGloss / 0.1), 0.7, 1.6),
   'bands-gloss': (o: Overall) => between(o.glossJump, 0.06, 0.16),
   'dull-finish': (o: Overall) => between(0.62 * polymerOf(o.world.family).shine - o.seen.gloss, 0.12, 0.26),
   ghosting: (o: Overall) => between(o.seen.ripples, 0.055, 0.12),
@@ -145,9 +149,13 @@ function overall(part: PrintedPart, world: World, meant: SizeOfPart): Overall {
   }
   const upper = layers.filter((l) => l.z > 1)
   const mean = upper.reduce((s, l) => s + l.width, 0) / Math.max(1, upper.length)
-  const jumps = upper
-    .slice(1)
-    .map((l, i) => [Math.abs(l.width - upper[i].width), Math.abs(l.gloss - upper[i].gloss)])
+  const steps = upper.slice(1).map((l, i) => ({
+    width: Math.abs(l.width - upper[i].width),
+    gloss: Math.abs(l.gloss - upper[i].gloss),
+    // where a feature begins or ends a layer takes another time
+    feature: Math.abs(l.seconds / Math.max(0.1, upper[i].seconds) - 1) > ANOTHER_LAYER,
+  }))
+  const features = steps.filter((s) => s.feature)
   const bumps = part.blobs.filter((b) => b.volume > 0)
   const dents = part.blobs.filter((b) => b.volume < 0)
   const size = (list: readonly { volume: number }[]) =>
@@ -164,8 +172,9 @@ function overall(part: PrintedPart, world: World, meant: SizeOfPart): Overall {
     slow: share(slow, slowWay),
     fast: share(fast, fastWay),
     widths: Math.sqrt(upper.reduce((s, l) => s + (l.width - mean) ** 2, 0) / Math.max(1, upper.length)),
-    jump: Math.max(0, ...jumps.map(([w]) => w)),
-    glossJump: Math.max(0, ...jumps.map(([, g]) => g)),
+    jump: Math.max(0, ...features.map((s) => s.width)),
+    glossJump: Math.max(0, ...steps.map((s) => s.gloss)),
+    featureGloss: Math.max(0, ...features.map((s) => s.gloss)),
     screw: dx.length ? (Math.max(...dx) - Math.min(...dx)) / 2 : 0,
     missing: upper.filter((l) => l.width < 0.6).length / Math.max(1, upper.length),
     late: share(late, lateWay) / Math.max(0.1, share(early, earlyWay)),

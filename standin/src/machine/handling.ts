@@ -1,5 +1,11 @@
 import type { World } from '../world'
 
+/** °C of the air under a cover over a heated bed. From memory. */
+const COVERED = 36
+
+/** mm that a tube gives way which is held fast, by its bends alone. From memory. */
+const HELD_FAST = 1.8
+
 /** What can be done to a machine or a roll by hand. */
 export const HANDLINGS = {
   'wash-bed': (w: World) => ({ ...w, bed: { ...w.bed, clean: 1 } }),
@@ -23,6 +29,8 @@ export const HANDLINGS = {
   'tune-heater': (w: World) => ({ ...w, hotEnd: { ...w.hotEnd, swing: { amplitude: 0.5, period: 22 } } }),
   'clean-gear': (w: World) => ({ ...w, drive: { ...w.drive, grip: 1 } }),
   'reseat-gear': (w: World) => ({ ...w, drive: { ...w.drive, gear: { ...w.drive.gear, amplitude: 0 } } }),
+  // a tube held fast still bends a little
+  'fix-tube': (w: World) => ({ ...w, drive: { ...w.drive, slack: Math.min(w.drive.slack, HELD_FAST) } }),
   'set-feed-steps': (w: World) => ({ ...w, drive: { ...w.drive, steps: 1 } }),
   'tension-belts': (w: World) => ({ ...w, frame: { ...w.frame, loose: 0, weakAt: Infinity } }),
   'straighten-screw': (w: World) => ({
@@ -31,7 +39,11 @@ export const HANDLINGS = {
   }),
   'square-frame': (w: World) => ({ ...w, frame: { ...w.frame, skew: 0 } }),
   'set-axis-steps': (w: World) => ({ ...w, frame: { ...w.frame, scale: [1, 1, 1] as const } }),
-  'cover-frame': (w: World) => ({ ...w, air: { ...w.air, draught: 0.05 } }),
+  // a box over a warm bed keeps the draught out and the warmth in
+  'cover-frame': (w: World) => ({
+    ...w,
+    air: { ...w.air, draught: 0.05, temperature: Math.max(w.air.temperature, COVERED) },
+  }),
   'mend-fan': (w: World) => ({ ...w, air: { ...w.air, blown: w.air.still + 58 } }),
 } satisfies Record<string, (w: World) => World>
 export type Handling = keyof typeof HANDLINGS

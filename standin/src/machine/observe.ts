@@ -49,6 +49,19 @@ export const OBSERVATIONS = {
     values: [rounded(60 - w.bed.colder * 0.8 + normal(), 0)],
     unit: '°C',
   }),
+  'watch-tube': (w, machine, normal) =>
+    machine.drive.kind !== 'tube'
+      ? said('There is no tube here.')
+      : {
+          text: 'With every pull-back the tube moves in its fitting by about:',
+          values: [rounded(Math.max(0, 0.6 * (w.drive.slack - 1.2) + 0.15 * normal()), 1)],
+          unit: 'mm',
+        },
+  'nozzle-thermometer': (w, _, normal) => ({
+    text: 'A probe in the nozzle when the display says 200:',
+    values: [rounded(200 + w.hotEnd.offset + 2 * normal(), 0)],
+    unit: '°C',
+  }),
   'watch-heater': (w, _, normal) => ({
     text: 'The nozzle over five minutes, set to 210:',
     values: Array.from({ length: 15 }, (_v, k) =>

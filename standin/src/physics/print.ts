@@ -399,7 +399,8 @@ class Print {
       const open = this.surface.open(ax, ay, bx, by, this.layer)
       const own = volume * open * DRAWN
       const far = way * open > OPEN
-      if (far && own > LEAST_THREAD) this.strings.push({ x0: ax, y0: ay, x1: bx, y1: by, z, volume: own })
+      if (far && own > LEAST_THREAD)
+        this.strings.push({ x0: ax, y0: ay, x1: bx, y1: by, z: Math.min(z, this.layerZ), volume: own })
       const left = far ? volume - own : volume
       if (left > 0.01) this.blobs.push({ x: bx, y: by, z, volume: left })
     }

@@ -24,7 +24,7 @@ export function Entry({
   return (
     <section className={styles.entry} data-kind={kind} data-entry={name}>
       <div className={clsx(ui.row, ui.between)}>
-        <h2>{title}</h2>
+        <h2 tabIndex={-1}>{title}</h2>
         {aside}
       </div>
       {children}

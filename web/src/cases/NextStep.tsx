@@ -35,7 +35,8 @@ import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './NextStep.module.css'
 
-const KINDS = { look: 'Look', check: 'Check', trial: 'Trial print', mend: 'Mend' } as const
+/** Kinds of steps as they are called. */
+export const STEP_KINDS = { look: 'Look', check: 'Check', trial: 'Trial print', mend: 'Mend' } as const
 /** Procedures that show how a check is done. */
 const HOW: Partial<Record<LookId, ProcedureId>> = {
   'level-screws': 'level-screws',
@@ -105,7 +106,8 @@ export function NextStep({
     <section className={clsx(styles.nextstep, ui.stack)} aria-label="The next step" data-step={step.id}>
       <div className={clsx(ui.row, ui.between)}>
         <span>
-          <span className={clsx(ui.tag, ui.info)}>{KINDS[step.kind]}</span> <strong>{stepName(step)}</strong>
+          <span className={clsx(ui.tag, ui.info)}>{STEP_KINDS[step.kind]}</span>{' '}
+          <strong>{stepName(step)}</strong>
         </span>
         <span className={clsx(ui.faint, ui.small)}>{cost(step, costs)}</span>
       </div>
@@ -153,7 +155,7 @@ export function NextStep({
               .map((s) => (
                 <li key={s.id} className={clsx(ui.row, ui.between)}>
                   <button type="button" className={ui.linkish} onClick={() => setChosen(s.id)}>
-                    {KINDS[s.kind]}: {stepName(s)}
+                    {STEP_KINDS[s.kind]}: {stepName(s)}
                   </button>
                   <span className={ui.faint}>{cost(s, costs)}</span>
                 </li>

@@ -1,6 +1,6 @@
 import type { CaseDetail, PairDetail } from '@verimend/contract'
 import { signsThat } from '@verimend/core/casework'
-import { useDeferredValue } from 'react'
+import { useDeferredValue, useRef } from 'react'
 import { ApiProblem } from '../api/http'
 import { Problem } from '../components/states'
 import { PhotoStrip } from '../photos/PhotoStrip'
@@ -10,6 +10,7 @@ import { CloseEntry, ClosedEntry } from './CloseEntry'
 import { CompareAttempts } from './CompareAttempts'
 import { Entry } from './Entry'
 import { NextEntry } from './NextEntry'
+import { NowLine } from './NowLine'
 import { OutcomeForm } from './OutcomeForm'
 import { SignsEntry } from './SignsEntry'
 import { PrintEntry } from './PrintEntry'
@@ -35,94 +36,98 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
   const late = useDeferredValue(kase)
   const waiting = attempts.find((a) => a.recordedAt === null)
   const idle = !closed && !waiting
+  const entries = useRef<HTMLDivElement>(null)
   return (
-    <div className={styles.notebook}>
-      <div className={styles.entries}>
-        {!!failed && <Problem error={failed} again={actions.refetch} />}
-        {idle && attempts.length === 0 && <PrintEntry kase={late} pair={pair} />}
-        <SignsEntry
-          signs={kase.signs}
-          place={kase.place}
-          tried={attempts.length > 0}
-          editable={idle}
-          onMark={actions.mark}
-        />
-        <Entry kind="photos" title="Photos">
-          <PhotoStrip caseId={id} photos={late.photos} attempts={attempts} />
-        </Entry>
-        <ToldEntry
-          id={id}
-          partId={kase.partId}
-          longest={late.longest}
-          files={late.files}
-          marks={late.marks}
-          attempts={attempts}
-          closed={closed}
-          pair={pair}
-          actions={actions}
-        />
-        {attempts.map((a) => (
-          <AttemptEntry key={a.number} attempt={a}>
-            {a === waiting && !closed && <PrintEntry kase={late} pair={pair} />}
-            {a === waiting && !closed && (
-              <OutcomeForm
-                kase={kase}
-                attempt={a}
-                busy={record.isPending}
-                error={record.error}
-                onRecord={(v, kept) =>
-                  record.mutate(
-                    { number: a.number, ...v },
-                    // what stands now is shown beside what was answered
-                    { onSuccess: kept, onError: (e) => e instanceof ApiProblem && actions.refetch() },
-                  )
-                }
-                onWithdraw={() => actions.withdraw(a.number)}
-              />
-            )}
-          </AttemptEntry>
-        ))}
-        {idle && (seen > 0 || attempts.length === 0) && (
-          <NextEntry
-            kase={late}
+    <>
+      <NowLine kase={kase} waiting={waiting} diagnosis={diagnosis.data} within={entries} />
+      <div className={styles.notebook}>
+        <div className={styles.entries} ref={entries}>
+          {!!failed && <Problem error={failed} again={actions.refetch} />}
+          {idle && attempts.length === 0 && <PrintEntry kase={late} pair={pair} />}
+          <SignsEntry
+            signs={kase.signs}
+            place={kase.place}
+            began={attempts[0]?.signsBefore}
+            editable={idle}
+            onMark={actions.mark}
+          />
+          <Entry kind="photos" title="Photos">
+            <PhotoStrip caseId={id} photos={late.photos} attempts={attempts} />
+          </Entry>
+          <ToldEntry
+            id={id}
+            partId={kase.partId}
+            longest={late.longest}
+            files={late.files}
+            marks={late.marks}
+            attempts={attempts}
+            closed={closed}
             pair={pair}
-            diagnosis={diagnosis.data}
-            weights={weights}
-            onWeights={setWeights}
             actions={actions}
-            busy={begin.isPending}
-            error={begin.error}
-            onBegin={begin.mutate}
           />
-        )}
-        {idle && attempts.length > 0 && (
-          <CloseEntry
-            kase={late}
-            pair={pair}
-            solved={seen === 0}
-            busy={close.isPending}
-            error={close.error}
-            onClose={close.mutate}
-          />
-        )}
-        {attempts.some((a) => a.recordedAt) && (
-          <details className={EntryStyles.entry} data-entry="compare">
-            <summary>Compare any two prints of this case</summary>
-            <CompareAttempts key={kase.rev} kase={kase} pair={pair} />
-          </details>
-        )}
-        {closed && <ClosedEntry kase={kase} actions={actions} />}
+          {attempts.map((a) => (
+            <AttemptEntry key={a.number} attempt={a}>
+              {a === waiting && !closed && <PrintEntry kase={late} pair={pair} />}
+              {a === waiting && !closed && (
+                <OutcomeForm
+                  kase={kase}
+                  attempt={a}
+                  busy={record.isPending}
+                  error={record.error}
+                  onRecord={(v, kept) =>
+                    record.mutate(
+                      { number: a.number, ...v },
+                      // what stands now is shown beside what was answered
+                      { onSuccess: kept, onError: (e) => e instanceof ApiProblem && actions.refetch() },
+                    )
+                  }
+                  onWithdraw={() => actions.withdraw(a.number)}
+                />
+              )}
+            </AttemptEntry>
+          ))}
+          {idle && (seen > 0 || attempts.length === 0) && (
+            <NextEntry
+              kase={late}
+              pair={pair}
+              diagnosis={diagnosis.data}
+              weights={weights}
+              onWeights={setWeights}
+              actions={actions}
+              busy={begin.isPending}
+              error={begin.error}
+              onBegin={begin.mutate}
+            />
+          )}
+          {idle && attempts.length > 0 && (
+            <CloseEntry
+              kase={late}
+              pair={pair}
+              solved={seen === 0}
+              busy={close.isPending}
+              error={close.error}
+              onClose={close.mutate}
+            />
+          )}
+          {attempts.some((a) => a.recordedAt) && (
+            <details className={EntryStyles.entry} data-entry="compare">
+              <summary>Compare any two prints of this case</summary>
+              <CompareAttempts key={kase.rev} kase={kase} pair={pair} />
+            </details>
+          )}
+          {closed && <ClosedEntry kase={kase} actions={actions} />}
+        </div>
+        <aside className={styles.side}>
+          {closed && seen === 0 ? (
+            <section className={clsx(ui.sheet, ui.stack)} aria-label="The balance">
+              <h2>The balance</h2>
+              <p className={ui.faint}>Nothing is left to explain.</p>
+            </section>
+          ) : (
+            <BalancePanel diagnosis={diagnosis} />
+          )}
+        </aside>
       </div>
-      <aside className={styles.side}>
-        {closed && seen === 0 ? (
-          <section className={clsx(ui.sheet, ui.stack)} aria-label="The balance">
-            <h2>The balance</h2>
-            <p className={ui.faint}>Nothing is left to explain.</p>
-          </section>
-        ) : (
-          <BalancePanel diagnosis={diagnosis} />
-        )}
-      </aside>
-    </div>
+    </>
   )
 }

@@ -1,4 +1,4 @@
-import { Segmented } from 'antd'
+import { Input, Segmented } from 'antd'
 import { signsThat } from '@verimend/core/casework'
 import {
   FAMILIES_OF_FAULT,
@@ -6,12 +6,14 @@ import {
   SIGNS_AT,
   SIGN_IDS,
   SIGNS,
+  otherWords,
   signOf,
   type FaultFamily,
   type PlaceId,
   type SignId,
 } from '@verimend/core/knowledge'
 import type { SignState, SignStates } from '@verimend/core/diagnosis'
+import { holdsWords } from '@verimend/core/words'
 import { memo, useCallback, useState } from 'react'
 import { Answers, type Answer } from '../components/Answers'
 import { SignDrawing } from '../drawing/SignDrawing'
@@ -44,10 +46,15 @@ export function SignPicker({
   const [by, setBy] = useState<'place' | 'family'>(first ? 'place' : 'family')
   const [family, setFamily] = useState<FaultFamily>(start)
   const [place, setPlace] = useState<PlaceId>(first ?? 'walls')
-  const ids = by === 'place' ? SIGNS_AT[place] : SIGN_IDS.filter((s) => SIGNS[s].family === family)
+  const [text, setText] = useState('')
+  const chosen = by === 'place' ? SIGNS_AT[place] : SIGN_IDS.filter((s) => SIGNS[s].family === family)
+  const words = text.trim()
+  const ids = words ? SIGN_IDS.filter((s) => holdsWords(wordsOf(s), words)) : chosen
   return (
     <div className={ui.stack}>
       <Finder
+        text={text}
+        onText={setText}
         by={by}
         place={place}
         family={family}
@@ -56,6 +63,11 @@ export function SignPicker({
         onPlace={setPlace}
         onFamily={setFamily}
       />
+      {ids.length === 0 && (
+        <p className={ui.faint} role="status">
+          No sign is called so. Find it by kind of fault, or by where it is.
+        </p>
+      )}
       <div className={styles.signgrid}>
         {ids.map((id) => (
           <SignCard key={id} id={id} state={signs[id] ?? null} onSet={onSet} />
@@ -65,8 +77,13 @@ export function SignPicker({
   )
 }
 
+/** All that a sign is found by. */
+const wordsOf = (id: SignId): string => [SIGNS[id].name, SIGNS[id].text, ...otherWords(id)].join(' ')
+
 /** Where to look. Drawn anew only when another sign is seen. */
 const Finder = memo(function Finder({
+  text,
+  onText,
   by,
   place,
   family,
@@ -75,6 +92,8 @@ const Finder = memo(function Finder({
   onPlace,
   onFamily,
 }: {
+  text: string
+  onText: (text: string) => void
   by: 'place' | 'family'
   place: PlaceId
   family: FaultFamily
@@ -102,8 +121,17 @@ const Finder = memo(function Finder({
             { value: 'place' as const, label: 'where it is' },
           ]}
         />
+        <Input
+          allowClear
+          size="small"
+          aria-label="Find a sign by a word"
+          placeholder="or a word for it"
+          value={text}
+          onChange={(e) => onText(e.target.value)}
+          style={{ flex: '0 1 200px' }}
+        />
       </div>
-      {by === 'place' && (
+      {by === 'place' && !text.trim() && (
         <div className={ui.tablewrap}>
           <Segmented
             aria-label="Where on the part is it?"
@@ -113,7 +141,7 @@ const Finder = memo(function Finder({
           />
         </div>
       )}
-      <div className={ui.tablewrap} hidden={by !== 'family'}>
+      <div className={ui.tablewrap} hidden={by !== 'family' || !!text.trim()}>
         <Segmented
           aria-label="Family of faults"
           value={family}

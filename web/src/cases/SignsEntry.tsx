@@ -16,24 +16,27 @@ import styles from './SignsEntry.module.css'
 export const SignsEntry = memo(function SignsEntry({
   signs,
   place,
-  tried,
+  began,
   editable,
   onMark,
 }: {
   signs: SignStates
   place: PlaceId | null
-  /** An attempt was made. */
-  tried: boolean
+  /** As they were before the first attempt; undefined before there is one. */
+  began: SignStates | undefined
   editable: boolean
   onMark: CaseActions['mark']
 }) {
+  const tried = began !== undefined
   const seen = signsThat('present', signs)
+  const first = began ? signsThat('present', began) : seen
+  const gone = first.filter((s) => !seen.includes(s))
   const absent = signsThat('absent', signs)
   const [looking, setLooking] = useState(() => seen.length === 0 && !tried)
   return (
     <Entry
       kind="seen"
-      title={tried ? 'Signs now' : 'What is there to see'}
+      title={tried ? 'Signs, first and now' : 'What is there to see'}
       aside={
         editable && (
           <Button size="small" onClick={() => setLooking(!looking)} data-testid="look">
@@ -51,14 +54,28 @@ export const SignsEntry = memo(function SignsEntry({
         />
       ) : (
         <div className={clsx(ui.row, styles.seenlist)}>
-          {seen.map((s) => (
-            <span key={s} className={styles.seensign}>
+          {[...seen, ...gone].map((s) => (
+            <span key={s} className={styles.seensign} data-gone={gone.includes(s) || undefined}>
               <SignDrawing sign={s} width={60} />
-              {signName(s)}
+              <span>
+                {signName(s)}
+                {tried && (
+                  <span
+                    className={clsx(
+                      styles.since,
+                      gone.includes(s) ? ui.good : first.includes(s) ? ui.faint : ui.fault,
+                    )}
+                  >
+                    {gone.includes(s) ? 'gone' : first.includes(s) ? 'from the first' : 'came later'}
+                  </span>
+                )}
+              </span>
             </span>
           ))}
           {seen.length === 0 && (
-            <span className={ui.faint}>{editable ? 'No sign is marked as seen.' : 'Nothing left.'}</span>
+            <span className={ui.faint}>
+              {editable && !tried ? 'No sign is marked as seen.' : 'Nothing is left.'}
+            </span>
           )}
           {absent.length > 0 && <span className={ui.faint}>Not there: {signNames(absent)}.</span>}
         </div>

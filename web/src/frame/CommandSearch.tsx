@@ -1,5 +1,5 @@
 import { Input, Modal, type InputRef } from 'antd'
-import { PROCEDURES, SIGN_IDS, SUSPECT_IDS, signOf, suspectOf } from '@verimend/core/knowledge'
+import { PROCEDURES, SIGN_IDS, SUSPECT_IDS, otherWords, signOf, suspectOf } from '@verimend/core/knowledge'
 import { SETTING_KEYS } from '@verimend/core/recipe'
 import { holdsWords, settingLabel, settingSearchText } from '@verimend/core/words'
 import { useEffect, useMemo, useRef, useState } from 'react'
@@ -74,15 +74,22 @@ export default function CommandSearch({ onClose, onKeys }: { onClose: () => void
         also: settingSearchText(k),
         run: go(`/recipes?find=${encodeURIComponent(settingLabel(k))}`),
       })),
-      ...SIGN_IDS.map((s) => ({ label: signOf(s).name, kind: 'sign', run: go(`/handbook/signs#${s}`) })),
+      ...SIGN_IDS.map((s) => ({
+        label: signOf(s).name,
+        kind: 'sign',
+        also: otherWords(s).join(' '),
+        run: go(`/handbook/signs#${s}`),
+      })),
       ...SUSPECT_IDS.map((s) => ({
         label: suspectOf(s).name,
         kind: 'suspect',
+        also: otherWords(s).join(' '),
         run: go(`/handbook/suspects#${s}`),
       })),
       ...Object.entries(PROCEDURES).map(([id, p]) => ({
         label: p.name,
         kind: 'procedure',
+        also: otherWords(id).join(' '),
         run: go(`/handbook/procedures#${id}`),
       })),
     ]

@@ -6,6 +6,7 @@ import {
   STRENGTH,
   SUSPECT_IDS,
   checkOrTrial,
+  otherWords,
   procedureOf,
   signOf,
   suspectOf,
@@ -78,6 +79,11 @@ export function mendedBy(key: SettingKey): { suspect: SuspectId; way: string }[]
   })
 }
 
+/** What the trade calls it besides. */
+function AlsoCalled({ words }: { words: readonly string[] | undefined }) {
+  return words?.length ? <p className={ui.faint}>Also called: {words.join(', ')}.</p> : null
+}
+
 function SignBody({ id }: { id: SignId }) {
   const s = signOf(id)
   return (
@@ -86,6 +92,7 @@ function SignBody({ id }: { id: SignId }) {
       <div className={clsx(ui.grow, ui.stack)} style={{ gap: 4 }}>
         <p>{s.text}</p>
         <p className={ui.faint}>Look: {s.where}</p>
+        <AlsoCalled words={otherWords(id)} />
         {s.unlike && (
           <p className={ui.faint}>
             Easily taken for{' '}
@@ -110,49 +117,64 @@ function SignBody({ id }: { id: SignId }) {
   )
 }
 
+/** The sign that tells most of a suspect: the strongest it brings, and of those the one that the fewest others bring. */
+export function clearestSign(id: SuspectId): SignId | undefined {
+  const { signs } = suspectOf(id)
+  const share = (sign: SignId) => {
+    const all = broughtBy(sign).reduce((sum, s) => sum + STRENGTH[suspectOf(s).signs[sign]!], 0)
+    return STRENGTH[signs[sign]!] * (STRENGTH[signs[sign]!] / all)
+  }
+  return (Object.keys(signs) as SignId[]).sort((a, b) => share(b) - share(a)).at(0)
+}
+
 function SuspectBody({ id }: { id: SuspectId }) {
   const s = suspectOf(id)
+  const clearest = clearestSign(id)
   return (
-    <div className={ui.stack} style={{ gap: 4 }}>
-      <p>{s.what}</p>
-      <p>
-        Brings:{' '}
-        <Links
-          chapter="signs"
-          items={(Object.keys(s.signs) as SignId[]).map((x) => ({
-            ...signLink(x),
-            after: `(${CHANCE[s.signs[x]!]})`,
-          }))}
-        />
-      </p>
-      <p>
-        To tell: {s.tell}{' '}
-        <span className={ui.faint}>
-          {s.by.map((b) => `${checkOrTrial(b).name}, ${checkOrTrial(b).minutes} min`).join('; ')}
-        </span>
-      </p>
-      <p>
-        Mends:{' '}
-        {s.mends.map((m, n) => (
-          <Fragment key={n}>
-            {m.kind === 'handling' ? (
-              <Link to={`/handbook/procedures#${m.procedure}`}>{lower(procedureOf(m.procedure).name)}</Link>
-            ) : (
-              <>
-                <Link to={`/handbook/settings#${m.key}`}>{lower(settingOf(m.key).label)}</Link>
-                {m.by ? ` by ${m.by > 0 ? '+' : '−'}${Math.abs(m.by)}` : ''}
-              </>
-            )}
-            {n < s.mends.length - 1 ? ', ' : '.'}
-          </Fragment>
-        ))}
-        {s.watch.length > 0 && (
-          <>
-            {' '}
-            Watch for <Links chapter="signs" items={s.watch.map(signLink)} />
-          </>
-        )}
-      </p>
+    <div className={ui.row} style={{ alignItems: 'flex-start' }}>
+      {clearest && <SignDrawing sign={clearest} />}
+      <div className={clsx(ui.grow, ui.stack)} style={{ gap: 4 }}>
+        <p>{s.what}</p>
+        <AlsoCalled words={otherWords(id)} />
+        <p>
+          Brings:{' '}
+          <Links
+            chapter="signs"
+            items={(Object.keys(s.signs) as SignId[]).map((x) => ({
+              ...signLink(x),
+              after: `(${CHANCE[s.signs[x]!]})`,
+            }))}
+          />
+        </p>
+        <p>
+          To tell: {s.tell}{' '}
+          <span className={ui.faint}>
+            {s.by.map((b) => `${checkOrTrial(b).name}, ${checkOrTrial(b).minutes} min`).join('; ')}
+          </span>
+        </p>
+        <p>
+          Mends:{' '}
+          {s.mends.map((m, n) => (
+            <Fragment key={n}>
+              {m.kind === 'handling' ? (
+                <Link to={`/handbook/procedures#${m.procedure}`}>{lower(procedureOf(m.procedure).name)}</Link>
+              ) : (
+                <>
+                  <Link to={`/handbook/settings#${m.key}`}>{lower(settingOf(m.key).label)}</Link>
+                  {m.by ? ` by ${m.by > 0 ? '+' : '−'}${Math.abs(m.by)}` : ''}
+                </>
+              )}
+              {n < s.mends.length - 1 ? ', ' : '.'}
+            </Fragment>
+          ))}
+          {s.watch.length > 0 && (
+            <>
+              {' '}
+              Watch for <Links chapter="signs" items={s.watch.map(signLink)} />
+            </>
+          )}
+        </p>
+      </div>
     </div>
   )
 }
@@ -176,6 +198,7 @@ function ProcedureBody({ id }: { id: ProcedureId }) {
         </p>
       ))}
       <p className={ui.faint}>Done when: {p.stop}</p>
+      <AlsoCalled words={otherWords(id)} />
       {against.length > 0 && (
         <p>
           Helps against{' '}
@@ -201,7 +224,7 @@ function SettingBody({ id }: { id: SettingKey }) {
           </span>
         )}
       </p>
-      {!!s.aka?.length && <p className={ui.faint}>Also called: {s.aka.join(', ')}.</p>}
+      <AlsoCalled words={s.aka} />
       {against.length > 0 && (
         <p>
           Moved against{' '}
@@ -296,21 +319,21 @@ export function entriesOf(chapter: Chapter): Entry[] {
       return SIGN_IDS.map((id) => ({
         id,
         title: signOf(id).name,
-        text: `${signOf(id).text} ${signOf(id).where}`,
+        text: `${signOf(id).text} ${signOf(id).where} ${otherWords(id).join(' ')}`,
         body: () => <SignBody id={id} />,
       }))
     case 'suspects':
       return SUSPECT_IDS.map((id) => ({
         id,
         title: suspectOf(id).name,
-        text: `${suspectOf(id).what} ${suspectOf(id).tell}`,
+        text: `${suspectOf(id).what} ${suspectOf(id).tell} ${otherWords(id).join(' ')}`,
         body: () => <SuspectBody id={id} />,
       }))
     case 'procedures':
       return (Object.keys(PROCEDURES) as ProcedureId[]).map((id) => ({
         id,
         title: procedureOf(id).name,
-        text: procedureOf(id).steps.join(' '),
+        text: `${procedureOf(id).steps.join(' ')} ${otherWords(id).join(' ')}`,
         body: () => <ProcedureBody id={id} />,
       }))
     case 'settings':

@@ -10,7 +10,7 @@ import {
 import { SIGN_IDS } from '../../knowledge/signs'
 import { suspectOf } from '../../knowledge/suspects'
 import { STRENGTH } from '../../knowledge/types'
-import { FINDS } from '../evidence/looks'
+import { findsBy } from '../evidence/looks'
 import { SIGN_LEAK, type SignStates, type Weighed } from '../inference/balance'
 import type { AdvisedStep, CostWeights } from './steps'
 import type { Question } from './troubleshoot'
@@ -87,6 +87,7 @@ export function checksFor(
     const about = check ? told(known) : meant
     const { minutes, grams } = checkOrTrial(look)
     const hands = check ? handsOnMinutes(look) : TRIAL_HANDS_ON
+    const finds = findsBy(look)
     const common = { id, minutes: hands, machineMinutes: check ? 0 : minutes, grams, about, ...NOTHING_YET }
     asks.push({
       step: check ? { ...common, kind: 'check', check: look } : { ...common, kind: 'trial', trial: look },
@@ -95,8 +96,8 @@ export function checksFor(
           w.mine * (hands + STEP_MINUTES) +
           (check ? 0.05 * (minutes - hands) : w.machine * minutes) +
           w.gram * grams,
-        yes: causes.map((c) => (about.includes(c.id) ? FINDS.there : FINDS.notThere)),
-        yesUnknown: FINDS.notThere,
+        yes: causes.map((c) => (about.includes(c.id) ? finds.there : finds.notThere)),
+        yesUnknown: finds.notThere,
       },
     })
   }

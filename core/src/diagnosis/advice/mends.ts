@@ -88,10 +88,12 @@ const LEAST_PROBABILITY = 0.003
 const UNLIKELY = 0.1
 /** Chance that a mend cures its suspect: a handling step nearly always, a bounded step of a setting often. From memory. */
 export const WORKS = { handling: 0.85, setting: 0.7 }
-/** A suspect's later mends are second choices: they work where the first does not. From memory. */
+/** A suspect's later mends are second choices: they work where those before them, not tried yet, do not. From memory. */
 const SECOND_CHOICE = 0.5
 /** Of making a file anew that was made from the recipe. From memory. */
 const FROM_RECIPE = 0.1
+/** Of making the file anew where a suspect has nothing else left. From memory. */
+const NOTHING_LEFT = 0.05
 /** Under this share nothing of a tried mend is offered again. */
 const LEAST_LEFT = 0.05
 
@@ -119,15 +121,18 @@ export function proposeMends(input: AdviceInput): Mends {
     if (probability < least || probability <= 0) continue
     const { mends, watch } = suspectOf(suspect)
     const own: Proposal[] = []
+    let fresh = 0
     const add = (
       place: string,
       change: Change,
       minutes: number,
       why: Reason,
       cautions: Reason[] = [],
-      later = SECOND_CHOICE ** own.length,
+      later = SECOND_CHOICE ** fresh,
     ) => {
       const left = leftOf(input.tried ?? [], suspect, change)
+      // where the first choice was tried, the second is the first
+      if (left === 1) fresh++
       if (left < LEAST_LEFT) return
       const share = isMadeAnew(change) && asRecipe ? left * FROM_RECIPE : left
       const works = WORKS[change.kind] * share * later
@@ -195,6 +200,8 @@ export function proposeMends(input: AdviceInput): Mends {
         look ? { kind: 'handling', procedure: 'find-by-trial' } : MAKE_ANEW,
         10,
         look ? because('nothing-left-but', { look }) : because('nothing-left', { suspect }),
+        [],
+        look ? 1 : NOTHING_LEFT,
       )
     } else if (trial && stepFailed(input.tried ?? [], suspect)) {
       // one step did not do: a trial finds the value itself, instead of another guess and another print

@@ -17,9 +17,12 @@ export type Change =
 export type TriedMend = { suspect: SuspectId; outcome: AttemptOutcome } & Change
 
 /** What is left of the chance of a mend that was tried, by what came of it. From memory. */
-const TRIED = { gone: 0, better: 0.7, same: 0.5, worse: 0.1 }
-/** Of a mend by hand that was done with care: little is left whatever came of it. From memory. */
-const DONE_BY_HAND = 0.4
+const TRIED = { gone: 0, better: 0.6, same: 0.35, worse: 0.1 }
+/** Of a mend by hand that was done with care: something where it helped, next to nothing where it did not. From memory. */
+const DONE_BY_HAND = { gone: 0.2, better: 0.5, same: 0.12, worse: 0.06 }
+
+/** What is done in another way for each suspect: by its own trial, or in its own paths. */
+const FOR_ITS_SUSPECT: ReadonlySet<ProcedureId> = new Set(['find-by-trial', 'prepare-paths'] as const)
 
 /** Whether a step of a setting was made for a suspect and did not do. */
 export const stepFailed = (tried: readonly TriedMend[], suspect: SuspectId): boolean =>
@@ -29,10 +32,15 @@ export const stepFailed = (tried: readonly TriedMend[], suspect: SuspectId): boo
 export function leftOf(tried: readonly TriedMend[], suspect: SuspectId, change: Change): number {
   let share = 1
   for (const t of tried) {
-    if (t.suspect !== suspect) continue
+    // what was done by hand is done, for whomever it was meant
     if (t.kind === 'handling') {
-      if (change.kind === 'handling' && change.procedure === t.procedure) share *= DONE_BY_HAND
-    } else if (change.kind === 'setting' && change.key === t.key && sameDirection(change, t))
+      const again = change.kind === 'handling' && change.procedure === t.procedure
+      if (again && (t.suspect === suspect || !FOR_ITS_SUSPECT.has(t.procedure)))
+        share *= DONE_BY_HAND[t.outcome]
+      continue
+    }
+    if (t.suspect !== suspect) continue
+    if (change.kind === 'setting' && change.key === t.key && sameDirection(change, t))
       share *= TRIED[t.outcome]
   }
   return share

@@ -190,6 +190,8 @@ export function gatherFacts({
   put('gentleCap', Math.max(0.3, Math.round(7 * Math.min(peak, cap)) / 10), 'machine')
   const outer = reading?.rest.outerSpeed ?? n('outerSpeed')
   seen('outerSpeed', reading?.rest.outerSpeed, n('outerSpeed'))
+  // slower than half the card's nothing more is gained, and heat and drips take over
+  put('outerSpeedLeast', Math.max(10, card.speed.outer / 2), 'filament')
   put('outerOverCard', outer - card.speed.outer, reading?.rest.outerSpeed != null ? 'path' : 'recipe')
   put('cardOuterSpeed', startNumber('outerSpeed'), 'filament')
   const speeds = [n('outerSpeed'), n('innerSpeed'), n('sparseSpeed')]

@@ -1,10 +1,13 @@
-import type { LookId } from '../../knowledge/checks'
+import { isPlain, type LookId } from '../../knowledge/checks'
 import type { SuspectId } from '../../knowledge/suspects'
 import type { Evidence } from '../inference/balance'
 import { because } from '../reasons'
 
 /** Chance that a check or trial finds a suspect that is there, and one that is not. From memory. */
-export const FINDS = { there: 0.9, notThere: 0.08 }
+const FINDS = { there: 0.9, notThere: 0.08 }
+/** The same of a check that measures or looks at the thing itself. From memory. */
+const FINDS_PLAINLY = { there: 0.92, notThere: 0.015 }
+export const findsBy = (by: LookId) => (isPlain(by) ? FINDS_PLAINLY : FINDS)
 
 /** What a check or trial found: for each suspect it is about, found or not. */
 export interface LookResult {
@@ -15,18 +18,16 @@ export interface LookResult {
   decibans?: number
 }
 
+function usualDecibans(by: LookId, found: boolean): number {
+  const { there, notThere } = findsBy(by)
+  return Number((10 * Math.log10(found ? there / notThere : (1 - there) / (1 - notThere))).toFixed(1))
+}
+
 /** Results of checks and trials as evidence on suspects. */
 export function lookEvidence(results: readonly LookResult[]): Evidence[] {
   return results.map(({ by, suspect, found, decibans }) => ({
     suspect,
-    decibans:
-      decibans ??
-      Number(
-        (found
-          ? 10 * Math.log10(FINDS.there / FINDS.notThere)
-          : 10 * Math.log10((1 - FINDS.there) / (1 - FINDS.notThere))
-        ).toFixed(1),
-      ),
+    decibans: decibans ?? usualDecibans(by, found),
     reason: because('look-found', { look: by, found }),
   }))
 }

@@ -19,6 +19,7 @@ import type { LookResult } from './looks'
  */
 export function trialEvidence(piece: PieceId, outcome: Outcome, inUse: RecipeValues): LookResult[] {
   const { above, below } = PIECES[piece]
+  if (outcome.kind === 'flat' || outcome.kind === 'end') return unsettledEvidence(piece, outcome, inUse)
   if (outcome.kind !== 'found') return []
   const { atWork } = outcome
   if (atWork !== null) return above.map((suspect) => ({ by: piece, suspect, found: atWork }))
@@ -40,6 +41,33 @@ export function trialEvidence(piece: PieceId, outcome: Outcome, inUse: RecipeVal
     ...above.map((suspect) => result(suspect, normalShare((now - high) / spread))),
     ...below.map((suspect) => result(suspect, normalShare((low - now) / spread))),
   ]
+}
+
+/** Places from which on a piece that shows no difference says something. */
+const PLACES_THAT_TELL = 4
+/** Decibans against the values of a setting that makes no difference, and for one that wants to go on. From memory. */
+const NO_DIFFERENCE = -5
+const GOES_ON = 5
+
+/** What a piece says that settles no value: either it makes no difference, or the best lies beyond its end. */
+function unsettledEvidence(
+  piece: PieceId,
+  { kind, key, best, points }: Outcome,
+  inUse: RecipeValues,
+): LookResult[] {
+  const { above, below } = PIECES[piece]
+  if (points.length < PLACES_THAT_TELL) return []
+  const say = (suspects: readonly SuspectId[], decibans: number): LookResult[] =>
+    suspects.map((suspect) => ({ by: piece, suspect, found: decibans > 0, decibans }))
+  if (kind === 'flat') return say([...above, ...below], NO_DIFFERENCE)
+  if (best === null || key === null || key === 'meltRate' || !isNumberKey(key)) return []
+  const now = inUse[key].value
+  const reach = Math.max(...points.map((p) => p.x)) - Math.min(...points.map((p) => p.x))
+  const off = (now - best) / Math.max(1e-9, reach)
+  if (Math.abs(off) < 1 / (2 * PLACES_THAT_TELL)) return say([...above, ...below], NO_DIFFERENCE / 2)
+  return off > 0
+    ? [...say(above, GOES_ON), ...say(below, NO_DIFFERENCE)]
+    : [...say(below, GOES_ON), ...say(above, NO_DIFFERENCE)]
 }
 
 /**

@@ -133,7 +133,7 @@ export const COOLING = group('cooling', {
     mends: [
       setTo('minLayerTime', 'minLayerTimeStart', 'Layers wait no longer than their bead needs.', MOST),
       set('minLayerTime', 5, 'About 5 s rarely slows anything.', MOST),
-      step('outerSpeed', -10, 'Slow for all layers instead of some.'),
+      step('outerSpeed', -10, 'Slow for all layers instead of some.', { notBelow: 'outerSpeedLeast' }),
     ],
     watch: ['tips-melt'],
   },
@@ -156,7 +156,9 @@ export const COOLING = group('cooling', {
     by: ['read-paths', 'fan-tower'],
     mends: [
       setTo('outerSpeed', 'cardOuterSpeed', 'The card’s speed shows a good face.', MOST),
-      step('outerSpeed', -10, 'Slower still, where the card’s speed is not slow enough.'),
+      step('outerSpeed', -10, 'Slower still, where the card’s speed is not slow enough.', {
+        notBelow: 'outerSpeedLeast',
+      }),
     ],
   },
   'mixed-speeds': {

@@ -25,7 +25,7 @@ export const HEAT = group('heat-and-feed', {
     tell: 'Print string posts 10 °C cooler: they come out cleaner.',
     by: ['string-posts', 'temperature-tower'],
     mends: [
-      step('nozzle', -5, 'Cooler plastic is thicker and stays in the nozzle.', {
+      step('nozzle', -10, 'Cooler plastic is thicker and stays in the nozzle.', {
         notBelow: 'labelBottom',
         toward: 'nozzleStart',
       }),
@@ -55,12 +55,32 @@ export const HEAT = group('heat-and-feed', {
     tell: 'Snap a thin wall: it breaks clean between layers.',
     by: ['temperature-tower'],
     mends: [
-      step('nozzle', 5, 'Hotter plastic flows and welds better.', {
+      step('nozzle', 10, 'Hotter plastic flows and welds better.', {
         notAbove: 'labelTop',
         toward: 'nozzleStart',
       }),
     ],
     watch: ['strings-thin'],
+  },
+  'roll-unlike-family': {
+    name: 'Roll is not like its family',
+    what: 'Another plastic, or another make of it: it wants other heat, or shrinks otherwise, than its name says.',
+    prior: 'R',
+    signs: {
+      'strings-thin': 'W',
+      'weak-layers': 'M',
+      'dull-finish': 'M',
+      'rough-foamy-surface': 'W',
+      'thinner-at-speed': 'W',
+      'sagging-overhangs': 'W',
+      'corners-lift': 'W',
+      'outside-too-small': 'W',
+      'error-grows-with-length': 'W',
+    },
+    context: [when('nozzleTested', -8, 'The nozzle heat was found by a trial with this roll.')],
+    tell: 'Another roll of the same name prints well with the same recipe.',
+    by: ['temperature-tower'],
+    mends: [hand('change-filament', 10, 'Another roll of the same name tells in one print.')],
   },
   'retraction-too-short': {
     name: 'Retraction too short',

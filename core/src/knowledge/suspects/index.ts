@@ -36,6 +36,8 @@ const OF_MACHINE: ReadonlySet<SuspectId> = new Set([
   'feed-path-drag',
   'nozzle-worn-or-wrong',
   'temperature-swing',
+  'nozzle-reads-off',
+  'tube-play',
   'heat-creep',
   'liner-gap',
   'feed-steps-off',

@@ -65,7 +65,8 @@ export const MACHINE = group('machine', {
     name: 'An axis lost its place',
     what: 'Motor or belt slipped, and everything above stands aside.',
     prior: 'O',
-    signs: { 'layers-shifted': 'S' },
+    // what stands aside makes the whole larger along that axis
+    signs: { 'layers-shifted': 'S', 'one-axis-only': 'M', 'outside-too-big': 'W' },
     context: [
       above(
         'travelAccelerationOver',

@@ -118,6 +118,8 @@ export const outcomeSentences: Sentences<OutcomeReasons> = {
   'shortest-clean': ({ key, value, low, high }) =>
     `The shortest that stays clean is ${variedText(key, value)}, 95 % between ${variedText(key, low)} and ${variedText(key, high)}.`,
   'as-clean-up-to': ({ key, value }) => `Up to ${variedText(key, value)} it is as clean and no better.`,
+  'a-little-more': ({ key, value }) =>
+    `${variedText(key, value)} is proposed: a little more costs next to nothing, a little less leaves strings.`,
   'across-no-difference': ({ key }) => `${variedLabel(key)} makes no difference beyond the scatter.`,
   'across-better': ({ key, better, worse }) =>
     `${variedLabel(key)}: ${variedText(key, better)} does better than ${variedText(key, worse)}.`,

@@ -77,7 +77,10 @@ function shortestClean(g: GradedResponse): Outcome {
       reasons: [outcomeReason('still-better-at', { key, value: high })],
       next: g.stepsBetween(high - span / 3, high + span / 2),
     }
-  const half = Math.max((fit.high - fit.low) / 2, span / (2 * (trial.plan.steps.count - 1) * Math.sqrt(3)))
+  const apart = span / (trial.plan.steps.count - 1)
+  const half = Math.max((fit.high - fit.low) / 2, apart / (2 * Math.sqrt(3)))
+  // a little too much costs next to nothing, a little too little strings: some way into what the knee may be
+  const enough = roundVaried(key, Math.min(high, fit.knee + Math.min((fit.high - fit.knee) / 2, apart / 2)))
   const second = acrossEffect(trial)
   return {
     ...common,
@@ -88,7 +91,7 @@ function shortestClean(g: GradedResponse): Outcome {
     adopt: [
       {
         key: 'retractLength',
-        value: roundVaried(key, Math.min(high, fit.knee)),
+        value: enough,
         plusMinus: Number(half.toFixed(2)),
       },
       ...(second?.adopt ?? []),
@@ -96,6 +99,9 @@ function shortestClean(g: GradedResponse): Outcome {
     reasons: [
       outcomeReason('shortest-clean', { key, value: fit.knee, low: fit.low, high: fit.high }),
       outcomeReason('as-clean-up-to', { key, value: high }),
+      ...(enough > roundVaried(key, fit.knee)
+        ? [outcomeReason('a-little-more', { key, value: enough })]
+        : []),
       ...(second ? [second.reason] : []),
     ],
   }
