@@ -31,7 +31,7 @@ export const SignsEntry = memo(function SignsEntry({
   const seen = signsThat('present', signs)
   const first = began ? signsThat('present', began) : seen
   const gone = first.filter((s) => !seen.includes(s))
-  const absent = signsThat('absent', signs)
+  const absent = signsThat('absent', signs).filter((s) => !gone.includes(s))
   const [looking, setLooking] = useState(() => seen.length === 0 && !tried)
   return (
     <Entry
@@ -72,10 +72,8 @@ export const SignsEntry = memo(function SignsEntry({
               </span>
             </span>
           ))}
-          {seen.length === 0 && (
-            <span className={ui.faint}>
-              {editable && !tried ? 'No sign is marked as seen.' : 'Nothing is left.'}
-            </span>
+          {seen.length + gone.length === 0 && (
+            <span className={ui.faint}>{tried ? 'Nothing is left.' : 'No sign is marked as seen.'}</span>
           )}
           {absent.length > 0 && <span className={ui.faint}>Not there: {signNames(absent)}.</span>}
         </div>
