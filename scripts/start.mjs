@@ -78,11 +78,20 @@ if (!options.data && usual.old) say(`Data is taken from where it lay before: ${f
 const pause = (ms) => new Promise((r) => setTimeout(r, ms))
 /** How long one that is closing is waited for, s. */
 const CLOSING_S = 40
-let claim = takeFolder(folder, port)
+/** Takes the data folder, or says in a sentence why it cannot be. */
+function claimed() {
+  try {
+    return takeFolder(folder, port)
+  } catch (error) {
+    console.error(error.message)
+    process.exit(1)
+  }
+}
+let claim = claimed()
 if (claim.other?.leaving) say('The one before is still closing; waiting for it.')
 for (let i = 0; claim.other?.leaving && i < CLOSING_S * 5; i++) {
   await pause(200)
-  claim = takeFolder(folder, port)
+  claim = claimed()
 }
 const { taken: lock, other, left } = claim
 if (lock && existsSync(join(folder, 'restoring'))) {

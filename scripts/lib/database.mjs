@@ -9,6 +9,7 @@ import {
   renameSync,
   rmSync,
   statSync,
+  statfsSync,
   writeFileSync,
 } from 'node:fs'
 import { createServer, connect } from 'node:net'
@@ -112,6 +113,11 @@ function clear(folder) {
 export async function prepare(folder, signal) {
   const ready = join(folder, 'mariadb-ready')
   if (existsSync(ready)) return
+  const { bavail, bsize } = statfsSync(folder)
+  if (bavail * bsize < NEW_DATABASE)
+    throw new Error(
+      `There is too little room on the disk of ${folder}: a new database takes ${NEW_DATABASE / 1e6} MB, and ${Math.round((bavail * bsize) / 1e6)} MB are free. Make room, or choose another place with --data.`,
+    )
   const data = join(folder, 'mariadb')
   for (const name of readdirSync(folder)) if (name.startsWith('mariadb-laying-')) clear(join(folder, name))
   rmSync(data, { recursive: true, force: true })
@@ -167,6 +173,9 @@ export function accounts(password, owner) {
     '',
   ].join('\n')
 }
+
+/** Bytes that a new database takes. */
+const NEW_DATABASE = 180e6
 
 /** How long one that is told to end while it starts may take, ms. */
 const WAKING_MS = 4000

@@ -22,9 +22,35 @@ export const keepPrivate = (file) => {
 }
 /** Makes a folder, or one that is there, its owner's alone. @returns it */
 export function privateFolder(folder) {
-  mkdirSync(folder, { recursive: true, mode: 0o700 })
-  chmodSync(folder, 0o700)
-  return folder
+  return inFolder(folder, () => {
+    mkdirSync(folder, { recursive: true, mode: 0o700 })
+    chmodSync(folder, 0o700)
+    return folder
+  })
+}
+
+/** Why a folder cannot be used, by the system's word for it. */
+const WHY = {
+  EROFS: 'what it lies on can only be read',
+  EACCES: 'it is not yours to write into',
+  EPERM: 'it is somebody else’s',
+  ENOSPC: 'the disk is full',
+  EDQUOT: 'your share of the disk is used up',
+  ENOTDIR: 'a part of its path is a file',
+  EEXIST: 'there is a file of that name',
+  ENOENT: 'it cannot be made there',
+  EIO: 'the disk does not answer',
+}
+/** Does work in a data folder. @throws with one sentence where the folder is at fault */
+function inFolder(folder, work) {
+  try {
+    return work()
+  } catch (error) {
+    const why = WHY[error.code]
+    throw why
+      ? new Error(`The data folder ${folder} cannot be used: ${why}. Choose another with --data.`)
+      : error
+  }
 }
 
 /** Does work by a path of plain letters that leads to the folder, for programs that cannot do with every character. */
@@ -78,7 +104,10 @@ const olderIsThere = ({ pid }) =>
  * before it has `left` running; or `other`, who has it
  */
 export function takeFolder(folder, port) {
-  privateFolder(folder)
+  return inFolder(folder, () => take(privateFolder(folder), port))
+}
+
+function take(folder, port) {
   const place = realpathSync(folder)
   const lock = join(folder, 'running.json')
   const own = join(folder, `running-${process.pid}.json`)

@@ -23,6 +23,7 @@ import { DiagnosisModule } from './diagnosis/diagnosis.module'
 import { FilamentsModule } from './filaments/filaments.module'
 import { HealthModule } from './health/health.module'
 import { guard } from './http/guard'
+import { logTo } from './http/logTo'
 import { headers, noStore, serveWeb } from './http/web'
 import { MachinesModule } from './machines/machines.module'
 import { PhotosModule } from './photos/photos.module'
@@ -52,6 +53,9 @@ class ConfigModule {
   }
 }
 
+/** The standard output's descriptor. */
+const STDOUT = 1
+
 @Module({})
 class AppModule {
   static of(config: Config): DynamicModule {
@@ -61,6 +65,7 @@ class AppModule {
         ConfigModule.of(config),
         LoggerModule.forRoot({
           pinoHttp: {
+            stream: logTo(STDOUT),
             level: config.log,
             autoLogging: { ignore: (request) => !request.url?.startsWith('/api') },
             redact: ['req.headers.authorization', 'req.headers.cookie'],

@@ -2,21 +2,14 @@ import { randomUUID } from 'node:crypto'
 import type { Readable } from 'node:stream'
 import { Injectable } from '@nestjs/common'
 import { MAX_PHOTOS, MAX_PHOTO_BYTES, type UpdatePhoto } from '@verimend/contract'
-import sharp from 'sharp'
 import { BlobsService } from '../blobs/blobs.service'
 import { CasesRepository } from '../cases/cases.repository'
 import { CasesService } from '../cases/cases.service'
 import { Database } from '../database/database.module'
-import { notFound, ProblemException, refused } from '../problem/problem'
+import { notFound, refused } from '../problem/problem'
 import { TrialsService } from '../trials/trials.service'
 import { PhotosRepository, type PhotoOwner } from './photos.repository'
-
-/** Longest side of a kept photo and of its thumbnail, px. */
-const LARGE = 2400
-const SMALL = 360
-/** More pixels than any camera at a bench makes. */
-const MOST_PIXELS = 60_000_000
-const KINDS = new Set(['jpeg', 'png', 'webp', 'avif', 'heif', 'gif'])
+import { preparePhoto } from './prepare'
 
 /** Photos of cases and trials: turned upright, without what the camera wrote into them, with a thumbnail. */
 @Injectable()
@@ -31,7 +24,7 @@ export class PhotosService {
   ) {}
 
   private async keep(body: Readable) {
-    const { picture, thumbnail, width, height } = await prepare(await collect(body))
+    const { picture, thumbnail, width, height } = await preparePhoto(await collect(body))
     return {
       id: randomUUID(),
       sha256: await this.blobs.keep(picture),
@@ -136,52 +129,4 @@ async function collect(body: Readable): Promise<Buffer> {
     chunks.push(chunk)
   }
   return Buffer.concat(chunks)
-}
-
-// what was decoded is not held for another time
-sharp.cache(false)
-/** The photo before: decoded ones are large, and one at a time is enough. */
-let before: Promise<unknown> = Promise.resolve()
-function inTurn<T>(work: () => Promise<T>): Promise<T> {
-  const now = before.then(work, work)
-  before = now.catch(() => undefined)
-  return now
-}
-
-/** Turned upright by what the camera noted, then written anew without any of the camera's notes (place, time). */
-async function prepare(bytes: Buffer) {
-  const unreadable = refused(
-    'not-a-photo',
-    'This is no picture that can be read here. JPEG, PNG, WebP, AVIF and GIF can.',
-  )
-  try {
-    const open = () => sharp(bytes, { limitInputPixels: MOST_PIXELS, failOn: 'error' })
-    // told by its head, before anything of it is decoded
-    const {
-      format,
-      width: across,
-      height: down,
-      pages = 1,
-    } = await sharp(bytes, {
-      limitInputPixels: false,
-    }).metadata()
-    if (!KINDS.has(format)) throw unreadable
-    if (across * down * (format === 'gif' ? 1 : pages) > MOST_PIXELS)
-      throw refused(
-        'too-many-pixels',
-        `This picture has ${Math.round((across * down) / 1e6)} million pixels; ${MOST_PIXELS / 1e6} are the most that are taken. Make it smaller first.`,
-      )
-    const fit = (side: number) =>
-      open()
-        .autoOrient()
-        .resize({ width: side, height: side, fit: 'inside', withoutEnlargement: true })
-        .flatten({ background: '#ffffff' })
-        .jpeg({ quality: 84 })
-    return await inTurn(async () => {
-      const { data: picture, info } = await fit(LARGE).toBuffer({ resolveWithObject: true })
-      return { picture, thumbnail: await fit(SMALL).toBuffer(), width: info.width, height: info.height }
-    })
-  } catch (error) {
-    throw error instanceof ProblemException ? error : unreadable
-  }
 }
