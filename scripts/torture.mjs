@@ -1,13 +1,14 @@
 #!/usr/bin/env node
 // Kills every part of the running application at random moments, and checks that nothing that was confirmed is lost and that no
 // start needs a hand. Prints a table; with --write it goes to docs/reliability.md.
-import { spawn } from 'node:child_process'
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { execFileSync, spawn } from 'node:child_process'
+import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statfsSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
-import { tmpdir } from 'node:os'
+import { tmpdir, userInfo } from 'node:os'
 import { join } from 'node:path'
 import { parseArgs } from 'node:util'
 import { buildStale } from './lib/build.mjs'
+import { startDatabase } from './lib/database.mjs'
 import { needPackages } from './lib/packages.mjs'
 import { needDebian, root, run as command } from './lib/run.mjs'
 
@@ -224,6 +225,34 @@ const VICTIMS = {
     console.error(said)
     return null
   },
+  'a change of the tables': async () => {
+    const into = join(place, 'changing')
+    rmSync(into, { recursive: true, force: true })
+    cpSync(old, into, { recursive: true })
+    const flags = ['--data', into, '--port', '0', '--no-build', '--no-demo']
+    const changing = script('start.mjs', ...flags)
+    const server = await until(
+      () => childrenOf(changing.pid).find((p) => lineOf(p).includes('server/dist')),
+      60_000,
+    )
+    await pause(300 + random() * 1500)
+    kill(changing.pid)
+    kill(server)
+    await exitOf(changing)
+    // the next start puts the tables back, changes them, and has all that was there
+    const from = Date.now()
+    const next = script('start.mjs', ...flags)
+    let said = ''
+    for (const words of [next.stdout, next.stderr]) words.on('data', (d) => (said += d))
+    const at = await until(() => /is ready.*127\.0\.0\.1:(\d+)/.exec(said)?.[1], 120_000)
+    const took = Date.now() - from
+    const cases = at && (await (await fetch(`http://127.0.0.1:${at}/api/cases`)).json()).total
+    kill(next.pid, 'SIGTERM')
+    await exitOf(next)
+    if (at && cases === oldCases) return took
+    console.error(`${cases} of ${oldCases} cases\n${said}`)
+    return null
+  },
   'a restore': async () => {
     const file = join(place, 'whole.tar.gz')
     const made = await run('backup.mjs', file, '--data', folder)
@@ -247,6 +276,112 @@ const VICTIMS = {
   },
 }
 
+/** Rows as an older version stored them, and how many cases stand in them. */
+const OLD_ROWS = join(root, 'server/test/fixtures/stored-rows-1.sql.gz')
+let oldCases = 0
+const old = join(place, 'old')
+/** Lays out a data folder as an older version left it. */
+async function layOld() {
+  const database = await startDatabase(old)
+  const line = lineOf(database.pid).split('\0')
+  const socket = line.find((w) => w.startsWith('--socket='))
+  execFileSync('sh', [
+    '-c',
+    `{ echo 'DROP DATABASE IF EXISTS verimend; CREATE DATABASE verimend CHARACTER SET utf8mb4; USE verimend;'; zcat '${OLD_ROWS}'; } | mariadb --no-defaults '${socket}' --user='${userInfo().username}'`,
+  ])
+  oldCases = Number(
+    execFileSync(
+      'mariadb',
+      [
+        '--no-defaults',
+        socket,
+        `--user=${userInfo().username}`,
+        '-N',
+        '-e',
+        'SELECT COUNT(*) FROM verimend.cases WHERE removedAt IS NULL',
+      ],
+      { encoding: 'utf8' },
+    ),
+  )
+  await database.stop()
+}
+async function until(holds, patience) {
+  for (const end = Date.now() + patience; Date.now() < end; await pause(15)) {
+    const it = holds()
+    if (it) return it
+  }
+  return null
+}
+
+/**
+ * A disk that is really full: what is written is refused in a sentence, what is there is read, and with room again it goes on, with
+ * nothing of what was confirmed missing. Needs the right to mount.
+ */
+async function fullDisk() {
+  const disk = join(place, 'disk')
+  mkdirSync(disk)
+  try {
+    execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=240m', 'tmpfs', disk], { stdio: 'ignore' })
+  } catch {
+    return 'A full disk was not tried: this account may not mount one.'
+  }
+  const flags = ['--data', join(disk, 'data'), '--port', '0', '--no-build']
+  const child = script('start.mjs', ...flags)
+  try {
+    let said = ''
+    for (const words of [child.stdout, child.stderr]) words.on('data', (d) => (said += d))
+    const at = await until(() => /is ready.*127\.0\.0\.1:(\d+)/.exec(said)?.[1], 120_000)
+    const address = `http://127.0.0.1:${at}/api/`
+    const ask = async (method, path, body) => {
+      const answer = await fetch(address + path, {
+        method,
+        headers: { 'content-type': 'application/json' },
+        body: body && JSON.stringify(body),
+        signal: AbortSignal.timeout(20_000),
+      })
+      return { status: answer.status, body: await answer.json() }
+    }
+    const pair = (await ask('GET', 'pairs')).body[0].id
+    const kept = []
+    const write = async () => {
+      const id = crypto.randomUUID()
+      const made = await ask('POST', 'cases', { id, pairId: pair, part: 'Full' })
+      if (made.status !== 201) return made.status
+      kept.push(id)
+      const noted = { was: { part: 'Full', note: '' }, part: 'Full', note: 'x'.repeat(4000) }
+      return (await ask('PUT', `cases/${id}`, noted)).status
+    }
+    const { bavail, bsize } = statfsSync(disk)
+    writeFileSync(join(disk, 'ballast'), Buffer.alloc(bavail * bsize - 40_000))
+    const told = {}
+    for (let n = 0; n < 400; n++) {
+      const status = await write()
+      told[status] = (told[status] ?? 0) + 1
+    }
+    const read = (await ask('GET', 'cases')).status
+    rmSync(join(disk, 'ballast'))
+    await pause(1000)
+    const again = await write()
+    let missing = 0
+    for (const id of kept) if ((await ask('GET', `cases/${id}`)).status !== 200) missing++
+    const fair = Object.keys(told).every((s) => ['200', '507', '503'].includes(s)) && told[507] > 0
+    if (!fair || read !== 200 || again !== 200 || missing) hard++
+    return `A disk filled to the last byte: ${told[507] ?? 0} of 400 writes refused for want of room (${Object.entries(
+      told,
+    )
+      .map(([s, n]) => `${s}: ${n}`)
+      .join(
+        ', ',
+      )}), reading answered ${read}; with room again writing answered ${again} without a start anew, ${missing} of ${kept.length} confirmed cases missing.`
+  } finally {
+    kill(child.pid, 'SIGTERM')
+    await exitOf(child)
+    await pause(500)
+    execFileSync('umount', ['-l', disk])
+  }
+}
+let hard = 0
+
 async function main() {
   await needPackages()
   await needDebian('mariadbd', 'mariadb-server', 'the MariaDB server')
@@ -258,6 +393,7 @@ async function main() {
   const machine = await send('POST', 'machines', { machine: MACHINE })
   const filament = await send('POST', 'filaments', { filament: ROLL })
   pairId = (await send('POST', 'pairs', { machineId: machine.id, filamentId: filament.id })).id
+  await layOld()
   const writers = [0, 1, 2].map(writer)
   const names = Object.keys(VICTIMS)
   for (let n = 0; n < KILLS; n++) {
@@ -288,11 +424,12 @@ async function main() {
   const gone = await lost()
   kill(starter.pid, 'SIGTERM')
   await exitOf(starter)
-  await report(gone)
-  return gone === 0 && [...rows.values()].every((r) => r.hand === 0)
+  const disk = await fullDisk()
+  await report(gone, disk)
+  return hard === 0 && gone === 0 && [...rows.values()].every((r) => r.hand === 0)
 }
 
-async function report(gone) {
+async function report(gone, disk) {
   const middle = (v) => [...v].sort((a, b) => a - b)[v.length >> 1] ?? 0
   const lines = [
     '| Killed | Times | Needed a hand | Back after, s, median | at most |',
@@ -302,13 +439,13 @@ async function report(gone) {
         `| ${victim} | ${r.kills} | ${r.hand} | ${(middle(r.back) / 1000).toFixed(1)} | ${(Math.max(0, ...r.back) / 1000).toFixed(1)} |`,
     ),
   ]
-  const sum = `${[...rows.values()].reduce((n, r) => n + r.kills, 0)} kills; ${confirmed.size} cases confirmed meanwhile by three who write all the time, ${gone} of them lost or not as confirmed.`
+  const sum = `${[...rows.values()].reduce((n, r) => n + r.kills, 0)} kills; ${confirmed.size} cases confirmed meanwhile by three who write all the time, ${gone} of them lost or not as confirmed.\n\n${disk}`
   console.log(`\n\n${lines.join('\n')}\n\n${sum}`)
   if (!values.write) return
   const file = join(root, 'docs/reliability.md')
   const text = readFileSync(file, 'utf8')
   const [head] = text.split('<!-- table -->')
-  writeFileSync(file, `${head}<!-- table -->\n\n${lines.join('\n')}\n\n${sum} Seed ${values.seed}.\n`)
+  writeFileSync(file, `${head}<!-- table -->\n\n${lines.join('\n')}\n\n${sum} \n\nSeed ${values.seed}.\n`)
   await command(join(root, 'node_modules/.bin/prettier'), ['--write', file])
 }
 

@@ -1,4 +1,4 @@
-import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { closeSync, mkdirSync, mkdtempSync, openSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import express, { type NextFunction, type Request, type Response } from 'express'
@@ -12,6 +12,7 @@ import { knownNames, addressesForPhones, ownAddresses } from '../src/access/name
 import { LOOPBACK, readConfig, type Config } from '../src/config'
 import { Guesses, GUESSES } from '../src/access/guesses'
 import { guard, hostOf } from '../src/http/guard'
+import { logTo } from '../src/http/logTo'
 import { headers, serveWeb } from '../src/http/web'
 import { ProblemFilter } from '../src/problem/problem.filter'
 import { tries } from '../../core/test/lib/property'
@@ -59,6 +60,13 @@ describe('what goes wrong is told in a sentence', () => {
     expect([problem.status, problem.code]).toEqual([507, 'no-room'])
     expect(problem.detail).toMatch(/Make room/)
   })
+  test('what the log cannot take is dropped: it holds nothing up', () => {
+    // a device on which every write finds the disk full
+    const full = openSync('/dev/full', 'w')
+    expect(() => logTo(full).write('a line\n'.repeat(5000))).not.toThrow()
+    closeSync(full)
+  })
+
   test('what nobody foresaw is a fault of ours, and gives nothing away', () => {
     const problem = told(new Error('secret: 28 is a number like any other'))
     expect(problem.status).toBe(500)

@@ -1,4 +1,4 @@
-import { readFileSync, readdirSync } from 'node:fs'
+import { readFileSync, readdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { gunzipSync } from 'node:zlib'
 import { SETTING_KEYS } from '@verimend/core/recipe'
@@ -195,6 +195,25 @@ describe('bringing the tables up to date', () => {
     expect(await contents(app)).not.toBe(before)
     await database.onApplicationShutdown()
     await app.stop()
+  })
+
+  test('one that was killed in the midst is put back first, and nothing is missing', async () => {
+    const app = await onStoredRows('cut_short')
+    const whole = await onStoredRows('cut_short_not')
+    const [database, other] = [new Database(app.config), new Database(whole.config)]
+    await other.migrate()
+    // as a kill leaves it: the copy, the mark, and some of the steps of one change
+    const dump = await dumpDatabase(app.access, join(app.files, '..', 'dumps'), 'before-a-kill')
+    writeFileSync(join(app.files, '..', 'dumps', 'unfinished.json'), JSON.stringify({ dump }))
+    await database.sequelize.query('ALTER TABLE cases DROP COLUMN note')
+    await database.sequelize.query('CREATE TABLE half_made (id INT NOT NULL PRIMARY KEY)')
+    await database.migrate()
+    const mine = (text: string) => text.replaceAll('cut_short_not', 'cut_short')
+    expect(mine(await contents(app))).toBe(mine(await contents(whole)))
+    await database.onApplicationShutdown()
+    await other.onApplicationShutdown()
+    await app.stop()
+    await whole.stop()
   })
 
   test('two that start at once on one database bring it up to date once', async () => {

@@ -1,11 +1,12 @@
 import { Global, Inject, Injectable, Logger, Module, type OnApplicationShutdown } from '@nestjs/common'
-import { readFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { Readable } from 'node:stream'
 import { createConnection } from 'mariadb'
 import { QueryTypes, Sequelize } from 'sequelize'
 import { SequelizeStorage, Umzug } from 'umzug'
 import { CONFIG, type Config, type DatabaseAccess } from '../config'
-import { dumpDatabase, restoreDatabase } from './dump'
+import { dumpDatabase, loadSql, restoreDatabase } from './dump'
 import { MIGRATIONS } from './migrations'
 import { defineModels } from './models'
 import './transactions'
@@ -105,10 +106,12 @@ export class Database implements OnApplicationShutdown {
       throw new Error(
         `This data was last used by a newer Verimend (it knows ${newer}). Nothing was changed. Start that one, or restore a backup from before it into a new folder.`,
       )
+    const folder = join(this.config.files, '..', 'dumps')
+    const unfinished = join(folder, 'unfinished.json')
+    await this.takeBackUnfinished(unfinished)
     const pending = await umzug.pending()
     if (!pending.length) return
     const filled = (await umzug.executed()).length > 0
-    const folder = join(this.config.files, '..', 'dumps')
     const dump = filled
       ? await dumpDatabase(this.config.database, folder, `before-${pending[0].name}`).catch(
           (error: Error) => {
@@ -118,19 +121,35 @@ export class Database implements OnApplicationShutdown {
           },
         )
       : null
+    mkdirSync(folder, { recursive: true, mode: 0o700 })
+    writeFileSync(unfinished, JSON.stringify({ dump }), { mode: 0o600, flush: true })
     try {
       const done = await umzug.up()
+      // where it cannot be taken away nothing is served: the next start would put the database back
+      rmSync(unfinished)
       this.log.log(`migrated: ${done.map((m) => m.name).join(', ')}${dump ? `; before it: ${dump}` : ''}`)
     } catch (error) {
-      throw new Error(await this.putBack(dump, error as Error), { cause: error })
+      throw new Error(await this.putBack(dump, error as Error, unfinished), { cause: error })
     }
   }
 
-  private async putBack(dump: string | null, error: Error): Promise<string> {
+  /** A start that was killed while it changed the tables left them half way: they are put back, and changed anew. */
+  private async takeBackUnfinished(mark: string): Promise<void> {
+    if (!existsSync(mark)) return
+    const { dump } = JSON.parse(readFileSync(mark, 'utf8')) as { dump: string | null }
+    const tables = await this.tables()
+    if (dump) await restoreDatabase(this.config.database, dump, tables)
+    else await loadSql(this.config.database, Readable.from([]), tables)
+    rmSync(mark)
+    this.log.log(`a change of the tables was cut short; they are as they were${dump ? ` in ${dump}` : ''}`)
+  }
+
+  private async putBack(dump: string | null, error: Error, mark: string): Promise<string> {
     const failed = `The database could not be brought up to date (${(error.cause as Error | undefined)?.message ?? error.message}).`
     if (!dump) return `${failed} It held nothing yet: remove the data folder and start again.`
     try {
       await restoreDatabase(this.config.database, dump, await this.tables())
+      rmSync(mark, { force: true })
       return `${failed} It is as it was before: start the older version again, or report this fault.`
     } catch (again) {
       return `${failed} Putting it back failed as well (${(again as Error).message}). Its copy lies in ${dump}: stop Verimend, then run “zcat ${dump} | mariadb ${this.config.database.name}” on its database.`
