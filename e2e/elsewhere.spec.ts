@@ -84,6 +84,7 @@ test.beforeAll(async () => {
       `--datadir=${inFolder('data')}`,
       '--auth-root-authentication-method=socket',
       `--auth-root-socket-user=${userInfo().username}`,
+      '--skip-test-db',
       `--user=${userInfo().username}`,
     ],
     { stdio: 'ignore' },
@@ -105,7 +106,7 @@ test.beforeAll(async () => {
   )
   for (let i = 0; i < 400 && !(await listens()); i++) await new Promise((r) => setTimeout(r, 50))
   sql(
-    "CREATE DATABASE workshop; CREATE USER 'garden'@'%' IDENTIFIED BY 'pa ss/wört' REQUIRE SSL; GRANT ALL ON workshop.* TO 'garden'@'%'",
+    "CREATE DATABASE workshop; CREATE USER 'garden'@'localhost' IDENTIFIED BY 'pa ss/wört' REQUIRE SSL; GRANT ALL ON workshop.* TO 'garden'@'localhost'",
   )
 })
 test.afterAll(async () => {

@@ -3,6 +3,7 @@ import { join } from 'node:path'
 import { gunzipSync } from 'node:zlib'
 import { SETTING_KEYS } from '@verimend/core/recipe'
 import { say, sayAll } from '@verimend/core/words'
+import { QueryTypes } from 'sequelize'
 import { Database } from '../src/database/database.module'
 import { dumpDatabase, restoreDatabase } from '../src/database/dump'
 import { MIGRATIONS } from '../src/database/migrations'
@@ -220,7 +221,9 @@ describe('bringing the tables up to date', () => {
     const app = await onStoredRows('at_once')
     const [one, two] = [new Database(app.config), new Database(app.config)]
     await Promise.all([one.migrate(), two.migrate()])
-    const names = (await one.sequelize.query('SELECT name FROM migrations'))[0] as { name: string }[]
+    const names = await one.sequelize.query<{ name: string }>('SELECT name FROM migrations', {
+      type: QueryTypes.SELECT,
+    })
     expect(names.map((n) => n.name).sort()).toEqual(MIGRATIONS.map((m) => m.name).sort())
     await one.onApplicationShutdown()
     await two.onApplicationShutdown()
