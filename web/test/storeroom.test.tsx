@@ -94,6 +94,32 @@ describe('the storeroom', () => {
   })
 })
 
+describe('who is signed in', () => {
+  const storeroom = (needed: boolean) => {
+    demoServer({
+      'GET removed': [],
+      'GET backups': kept([]),
+      'GET session': { needed, signedIn: true },
+    })
+    return show(<Storeroom />)
+  }
+  test('everybody is signed out at once, after a second question', async () => {
+    const leave = jest.spyOn(access, 'leave').mockResolvedValue()
+    const { user } = storeroom(true)
+    await user.click(await screen.findByRole('button', { name: 'Sign out everywhere' }))
+    expect(leave).not.toHaveBeenCalled()
+    const sure = await screen.findByRole('tooltip')
+    await user.click(within(sure).getByRole('button', { name: 'Sign out everywhere' }))
+    await waitFor(() => expect(leave).toHaveBeenCalledWith(true))
+    leave.mockRestore()
+  })
+  test('where no passphrase is asked for there is nothing to sign out of', async () => {
+    storeroom(false)
+    await screen.findByText(/Nothing. What is removed/)
+    expect(screen.queryByRole('button', { name: 'Sign out everywhere' })).toBeNull()
+  })
+})
+
 describe('the way in', () => {
   afterEach(() => onSignInNeeded(() => undefined))
 

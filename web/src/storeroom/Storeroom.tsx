@@ -1,6 +1,7 @@
 import { Backups } from './Backups'
 import { Licences } from './Licences'
 import { PutAway } from './PutAway'
+import { SignedIn } from './SignedIn'
 import ui from '../components/ui.module.css'
 
 /** What is kept besides what is worked on: backups, what was put away, and what the application is made of. */
@@ -13,6 +14,7 @@ export default function Storeroom() {
       <div className={ui.stack} style={{ gap: 16 }}>
         <Backups />
         <PutAway />
+        <SignedIn />
         <Licences />
       </div>
     </>
