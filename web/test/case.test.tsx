@@ -89,6 +89,17 @@ const aCase = {
   attempts: [attempt],
 } as unknown as CaseDetail
 
+test('a sign is found by a word of the trade, whatever family it is in', async () => {
+  server({})
+  const { user } = show(<Picker onSigns={() => undefined} />)
+  await user.type(screen.getByLabelText('Find a sign by a word'), 'warping')
+  const shown = () => [...document.querySelectorAll<HTMLElement>('[data-sign]')].map((e) => e.dataset.sign)
+  expect(shown()).toEqual(['corners-lift'])
+  await user.clear(screen.getByLabelText('Find a sign by a word'))
+  await user.type(screen.getByLabelText('Find a sign by a word'), 'nothing of the kind')
+  expect(screen.getByText(/No sign is called so/)).toBeTruthy()
+})
+
 test('an attempt is recorded when every sign seen before is answered; side effects are asked for by name', async () => {
   server({})
   const recorded: unknown[] = []

@@ -73,6 +73,29 @@ test.each(['Drip-line clips', 'Snap joint', 'Plant tie', 'Tap gasket', 'Sensor h
   },
 )
 
+test('what a case waits for is said in one line, and leads to where it is done', async () => {
+  const now = () => screen.getByTestId('now')
+  const led: (string | undefined)[] = []
+  Element.prototype.scrollIntoView = function () {
+    led.push((this as HTMLElement).dataset.entry)
+  }
+  const hinge = caseOf('Vent hinge')
+  const { user, unmount } = await open(hinge)
+  expect(now().textContent).toContain(stepName(diagnosisOf(hinge).plan.next!))
+  await user.click(within(now()).getByRole('button'))
+  expect(document.activeElement!.textContent).toMatch(/What to try/)
+  unmount()
+  const waiting = await open(caseOf('Seed-tray labels'))
+  expect(now().textContent).toMatch(/Attempt 1.*say what became of it/)
+  await waiting.user.click(within(now()).getByRole('button'))
+  waiting.unmount()
+  const closed = await open(caseOf('Hose coupling'))
+  expect(now().textContent).toMatch(/2 of 2 signs are gone/)
+  expect(entry('seen')!.textContent).toMatch(/Elephant’s foot.*gone/)
+  await closed.user.click(within(now()).getByRole('button'))
+  expect(led).toEqual(['next', 'attempt-1', 'kept'])
+})
+
 test('a sign marked shows at once, is weighed at once, and goes to the server', async () => {
   const clips = caseOf('Drip-line clips')
   const marked = { ...clips, rev: clips.rev + 1, signs: { ...clips.signs, 'seam-line': 'present' as const } }

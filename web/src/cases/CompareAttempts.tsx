@@ -1,5 +1,5 @@
 import { Select } from 'antd'
-import type { CaseDetail, PairDetail } from '@verimend/contract'
+import type { CaseDetail, PairDetail, RecipeVersion } from '@verimend/contract'
 import { SETTING_KEYS } from '@verimend/core/recipe'
 import { duration, quantity } from '@verimend/core/quantity'
 import { signsThat } from '@verimend/core/casework'
@@ -122,33 +122,15 @@ export function CompareAttempts({ kase, pair }: { kase: CaseDetail; pair: PairDe
               <td className={ui.figure}>version {a.version}</td>
               <td className={ui.figure}>version {b.version}</td>
             </tr>
-            <Loaded query={before}>
-              {(va) => (
-                <Loaded query={after}>
-                  {(vb) => {
-                    const keys = SETTING_KEYS.filter((k) => va.values[k].value !== vb.values[k].value)
-                    return keys.length ? (
-                      <>
-                        {keys.map((k) => (
-                          <tr key={k} data-setting={k}>
-                            <td>{settingLabel(k)}</td>
-                            <td className={ui.figure}>{valueText(k, va.values[k].value)}</td>
-                            <td className={ui.figure}>{valueText(k, vb.values[k].value)}</td>
-                          </tr>
-                        ))}
-                      </>
-                    ) : (
-                      <tr>
-                        <td>Settings</td>
-                        <td colSpan={2} className={ui.faint}>
-                          None differ between the versions.
-                        </td>
-                      </tr>
-                    )
-                  }}
-                </Loaded>
-              )}
-            </Loaded>
+            {before.data && after.data ? (
+              <Settings a={before.data} b={after.data} />
+            ) : (
+              <tr>
+                <td colSpan={3}>
+                  <Loaded query={before.data ? after : before}>{() => null}</Loaded>
+                </td>
+              </tr>
+            )}
             {a.file && b.file && a.file.id !== b.file.id && (
               <AsPrinted a={a.file.reading} b={b.file.reading} />
             )}
@@ -194,4 +176,25 @@ export function CompareAttempts({ kase, pair }: { kase: CaseDetail; pair: PairDe
       )}
     </div>
   )
+}
+
+/** Settings of two versions that differ. */
+function Settings({ a, b }: { a: RecipeVersion; b: RecipeVersion }) {
+  const keys = SETTING_KEYS.filter((k) => a.values[k].value !== b.values[k].value)
+  if (!keys.length)
+    return (
+      <tr>
+        <td>Settings</td>
+        <td colSpan={2} className={ui.faint}>
+          None differ between the versions.
+        </td>
+      </tr>
+    )
+  return keys.map((k) => (
+    <tr key={k} data-setting={k}>
+      <td>{settingLabel(k)}</td>
+      <td className={ui.figure}>{valueText(k, a.values[k].value)}</td>
+      <td className={ui.figure}>{valueText(k, b.values[k].value)}</td>
+    </tr>
+  ))
 }
