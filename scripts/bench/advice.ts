@@ -3,7 +3,7 @@
 import { EMPTY_CASE, diagnoseCase, type CaseOnBench } from '@verimend/core/casework'
 import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
 import {
-  FINDS,
+  findsBy,
   SIGN_LEAK,
   USUAL_WEIGHTS,
   WORKS,
@@ -149,7 +149,8 @@ class Bench {
     const by = step.kind === 'check' ? step.check : step.trial
     const results = step.about.map((suspect) => {
       const there = this.w.faults.includes(suspect) && !this.cured.has(suspect)
-      return { by, suspect, found: drawn(this.w.seed, by, suspect) < (there ? FINDS.there : FINDS.notThere) }
+      const finds = findsBy(by)
+      return { by, suspect, found: drawn(this.w.seed, by, suspect) < (there ? finds.there : finds.notThere) }
     })
     this.bench = { ...this.bench, checks: [...this.bench.checks, ...results] }
   }

@@ -2,8 +2,7 @@ import { Global, Inject, Injectable, Logger, Module, type OnApplicationShutdown 
 import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { Readable } from 'node:stream'
-import { createConnection } from 'mariadb'
-import { QueryTypes, Sequelize } from 'sequelize'
+import { QueryTypes, Sequelize, type Options } from 'sequelize'
 import { SequelizeStorage, Umzug } from 'umzug'
 import { CONFIG, type Config, type DatabaseAccess } from '../config'
 import { dumpDatabase, loadSql, restoreDatabase } from './dump'
@@ -20,8 +19,23 @@ const PATIENCE = 2000
 const MIGRATION_PATIENCE_S = 120
 
 /** How TLS is asked for; nothing where it is not. */
-const tlsOptions = ({ tls }: DatabaseAccess) =>
+const tlsOptions = ({ tls }: Pick<DatabaseAccess, 'tls'>) =>
   tls ? { ssl: { rejectUnauthorized: tls.verify, ...(tls.ca && { ca: readFileSync(tls.ca, 'utf8') }) } } : {}
+
+/** How a connection is opened. */
+const options = ({ host, port, user, password, name, ...more }: DatabaseAccess): Options => ({
+  dialect: 'mariadb',
+  host,
+  port,
+  username: user,
+  password,
+  database: name,
+  logging: false,
+  timezone: '+00:00',
+  dialectOptions: { connectTimeout: 4000, ...tlsOptions(more) },
+})
+/** Longer than any change of the tables takes, ms. */
+const LONG = 3_600_000
 
 /** The connection: opens, brings the tables up to date, closes. */
 @Injectable()
@@ -30,15 +44,9 @@ export class Database implements OnApplicationShutdown {
   private readonly log = new Logger('Database')
 
   constructor(@Inject(CONFIG) private readonly config: Config) {
-    const { host, port, user, password, name } = config.database
-    this.sequelize = new Sequelize(name, user, password, {
-      dialect: 'mariadb',
-      host,
-      port,
-      logging: false,
-      timezone: '+00:00',
+    this.sequelize = new Sequelize({
+      ...options(config.database),
       pool: { max: CONNECTIONS, acquire: PATIENCE, idle: 10_000 },
-      dialectOptions: { connectTimeout: 4000, ...tlsOptions(config.database) },
       define: { charset: 'utf8mb4' },
     })
     defineModels(this.sequelize)
@@ -63,32 +71,30 @@ export class Database implements OnApplicationShutdown {
 
   /** Lets one server at a time do its work on the database: another that starts meanwhile waits, and finds it done. */
   async alone<T>(work: () => Promise<T>): Promise<T> {
-    const { host, port, user, password, name } = this.config.database
-    const connection = await createConnection({
-      host,
-      port,
-      user,
-      password,
-      database: name,
-      connectTimeout: 4000,
-      ...tlsOptions(this.config.database),
-    }).catch((error: Error) => {
-      throw new Error(`The database at ${host}:${port} cannot be reached: ${error.message}`)
+    const { host, port, name } = this.config.database
+    // one connection of its own, which stays: the lock goes with it
+    const keeper = new Sequelize({
+      ...options(this.config.database),
+      pool: { max: 1, idle: LONG, evict: LONG },
     })
+    const lock = `verimend-migrate-${name}`
     try {
-      const lock = `verimend-migrate-${name}`
-      const [{ got }] = await connection.query<[{ got: number | bigint | null }]>(
-        'SELECT GET_LOCK(?, ?) AS got',
-        [lock, MIGRATION_PATIENCE_S],
-      )
+      const [{ got }] = await keeper
+        .query<{ got: number | null }>('SELECT GET_LOCK(?, ?) AS got', {
+          replacements: [lock, MIGRATION_PATIENCE_S],
+          type: QueryTypes.SELECT,
+          transaction: null,
+        })
+        .catch((error: Error) => {
+          throw new Error(`The database at ${host}:${port} cannot be reached: ${error.message}`)
+        })
       if (Number(got) !== 1)
         throw new Error(
           'Another Verimend is bringing this database up to date. Start this one again when it is done.',
         )
-      // the lock goes with its connection
       return await work()
     } finally {
-      await connection.end()
+      await keeper.close()
     }
   }
 

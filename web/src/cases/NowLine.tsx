@@ -3,7 +3,7 @@ import type { Attempt, CaseDetail } from '@verimend/contract'
 import { signsThat, type Diagnosis } from '@verimend/core/casework'
 import { stepName } from '@verimend/core/words'
 import { quantity } from '@verimend/core/quantity'
-import { useCallback, type RefObject } from 'react'
+import type { RefObject } from 'react'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import { STEP_KINDS } from './NextStep'
@@ -71,14 +71,13 @@ export function NowLine({
   within: RefObject<HTMLElement | null>
 }) {
   const now = nowOf(kase, waiting, diagnosis)
-  const entry = now?.entry
-  const lead = useCallback(() => {
-    const target = within.current?.querySelector<HTMLElement>(`[data-entry="${entry}"]`)
+  const lead = () => {
+    const target = within.current?.querySelector<HTMLElement>(`[data-entry="${now?.entry}"]`)
     if (!target) return
     const calm = matchMedia('(prefers-reduced-motion: reduce)').matches
     target.scrollIntoView({ block: 'start', behavior: calm ? 'auto' : 'smooth' })
     target.querySelector<HTMLElement>('h2')?.focus({ preventScroll: true })
-  }, [within, entry])
+  }
   return (
     <div className={styles.now} role="region" aria-label="Now" data-testid="now">
       {now ? (

@@ -35,7 +35,13 @@ import ui from '../components/ui.module.css'
 import styles from './Recipe.module.css'
 
 /** A recipe: read fast, edited in place with everything that follows recomputed, kept as versions. */
-export function Recipe({ pair, takeIn }: { pair: PairDetail; /** Takes a recipe file in. */ takeIn: ReactNode }) {
+export function Recipe({
+  pair,
+  takeIn,
+}: {
+  pair: PairDetail
+  /** Takes a recipe file in. */ takeIn: ReactNode
+}) {
   const [view, setView] = useRecipeView()
   const { grade, against } = view
   const [onlyApart, setOnlyApart] = useState(false)
