@@ -6,18 +6,22 @@ import { prove, tableOf, WAYS, type Proof } from '../../standin/proof/prove'
 
 const number = (name: string, usual: number) => Number(process.env[name] ?? usual)
 const ways = WAYS.filter((w) => (process.env.VERIMEND_WAYS ?? WAYS.join()).split(',').includes(w))
-const page = (proof: Proof) => {
-  // what is there is kept at every step: it runs for hours
-  if (process.env.VERIMEND_WRITE !== '0') writeFileSync('docs/closed-loop.md', tableOf(proof))
-}
-const proof = prove({
+const size = {
   tune: number('VERIMEND_TUNE', 200),
   each: number('VERIMEND_FIND', 12),
   doubles: number('VERIMEND_DOUBLES', 100),
   from: number('VERIMEND_FROM', 1),
+}
+const run = `This run: ${size.tune} worlds tuned, ${size.each} of each property and ${size.doubles} of two, seeds from ${size.from} on.`
+const page = (proof: Proof) => {
+  // what is there is kept at every step: it runs for hours
+  if (process.env.VERIMEND_WRITE !== '0') writeFileSync('docs/closed-loop.md', tableOf(proof, run))
+}
+const proof = prove({
+  ...size,
   ways,
   say: (line) => console.log(line),
   step: page,
 })
-console.log(tableOf(proof))
+console.log(tableOf(proof, run))
 page(proof)

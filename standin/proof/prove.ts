@@ -115,11 +115,16 @@ ${told.join('\n\n')}
 `
 }
 
-/** What came of it, as a page. */
-export function tableOf({ tuned, found, doubles }: Proof): string {
+/**
+ * What came of it, as a page.
+ * @param run which worlds these were
+ */
+export function tableOf({ tuned, found, doubles }: Proof, run: string): string {
   const ways = WAYS.filter((w) => found.some((f) => f.way === w))
   const rows = (list: readonly Found[]) =>
     ways
+      // a way that was not followed in all of these worlds is not compared
+      .filter((w) => list.filter((f) => f.way === w).length === list.filter((f) => f.way === 'advice').length)
       .map((way) => {
         const own = list.filter((f) => f.way === way && !f.unnoticed)
         return `| ${way} | ${percent(own.map((f) => f.fixed))} | ${percent(own.map((f) => f.named))} | ${median(own.map((f) => f.steps))} | ${median(own.map((f) => f.prints))} | ${mean(own.map((f) => f.grams)).toFixed(0)} | ${mean(own.map((f) => f.minutes)).toFixed(0)} | ${percent(own.map((f) => f.worseTwice))} |`
@@ -137,7 +142,7 @@ export function tableOf({ tuned, found, doubles }: Proof): string {
     '| Way | Fixed | Named rightly | Steps, median | Prints, median | Grams | Minutes | Worse twice in a row |\n| --- | ---: | ---: | ---: | ---: | ---: | ---: | ---: |'
   return `# Does the loop close?
 
-Made by \`npm run bench:loop\`: simulated machines ([standin.md](standin.md)) stand in for the bench, and the app's own next step is followed, with people who misjudge and overlook. Nothing here has been compared with real prints.
+Made by \`npm run bench:loop\`: simulated machines ([standin.md](standin.md)) stand in for the bench, and the app's own next step is followed, with people who misjudge and overlook. Nothing here has been compared with real prints. ${run}
 
 ## Tuning a new roll from its material card
 
@@ -149,6 +154,8 @@ ${COUNTS.map((c) => `| ${c} | ${percent(tuned.map((t) => t.counts[c].ok))} |`).j
 | all of them | ${percent(tuned.map((t) => t.ok))} |
 
 Median ${median(tuned.map((t) => t.prints))} prints, ${median(tuned.map((t) => t.grams)).toFixed(0)} g.
+
+Why it falls short where it does stands in [standin.md](standin.md).
 
 Where it fell short:
 
