@@ -10,6 +10,7 @@ import {
   hideable,
   printProgram,
   PROPERTY_IDS,
+  observe,
   propertyOf,
   reportOf,
   soundWorld,
@@ -157,8 +158,27 @@ test('what is put right by hand is sound again', () => {
   )
   const mended = HANDLING_IDS.reduce((w, what) => handled(w, what), broken)
   const left = truthOf(mended, broken, machine).filter((t) => t.broken)
-  // a tube and the spread of a bead are what they are: settings meet them
-  expect(left.map((t) => t.id)).toEqual(['slack', 'spread'])
+  // the spread of a bead is what it is: a setting meets it
+  expect(left.map((t) => t.id)).toEqual(['spread'])
+})
+
+test('a look at the tube and a thermometer show what is off, and nothing on a sound machine', () => {
+  const machine = DEMO_MACHINES.shed
+  const sound = soundWorld(machine, 'pla')
+  const mean = (what: 'watch-tube' | 'nozzle-thermometer', world: typeof sound) => {
+    const { values } = observe(what, world, machine, 1)
+    return values.reduce((a, b) => a + b, 0) / values.length
+  }
+  for (const amount of [0.05, 0.5, 0.95]) {
+    const off = (id: 'slack' | 'offset') => propertyOf(id).hide(sound, amount, machine)
+    expect(mean('watch-tube', off('slack'))).toBeGreaterThan(1.2)
+    expect(Math.abs(mean('nozzle-thermometer', off('offset')) - 200)).toBeGreaterThan(15)
+  }
+  expect(mean('watch-tube', sound)).toBeLessThan(0.9)
+  expect(Math.abs(mean('nozzle-thermometer', sound) - 200)).toBeLessThan(8)
+  expect(
+    observe('watch-tube', soundWorld(DEMO_MACHINES.greenhouse, 'pla'), DEMO_MACHINES.greenhouse, 1).values,
+  ).toEqual([])
 })
 
 test('a steady person reports what is clear and nothing else; others miss, mistake and do not look', () => {
