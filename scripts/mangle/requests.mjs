@@ -54,6 +54,15 @@ const JUNK = [
   '9'.repeat(400),
 ]
 
+/** Anything as text, whatever it has in place of its own ways to be one. */
+const textOf = (v) => {
+  try {
+    return (v && typeof v === 'object' ? JSON.stringify(v) : String(v)).toWellFormed()
+  } catch {
+    return 'x'
+  }
+}
+
 /** @returns how it went: counts, and what was not as it should be */
 export async function mangleRequests(count, seed) {
   const random = stream(seed)
@@ -197,15 +206,11 @@ export async function mangleRequests(count, seed) {
     let n = 0
     const address = path.replace(/\{\w+\}/g, () => {
       const own = n++ === 0 ? ids[noun] : ids.any
-      return random() < 0.85 && own?.length
-        ? pick(own)
-        : encodeURIComponent(String(pick(JUNK)).toWellFormed())
+      return random() < 0.85 && own?.length ? pick(own) : encodeURIComponent(textOf(pick(JUNK)))
     })
     const words = query.flatMap((q) =>
       random() < 0.6
-        ? [
-            `${q.name}=${encodeURIComponent(String(random() < 0.7 ? made(q.schema) : pick(JUNK)).toWellFormed())}`,
-          ]
+        ? [`${q.name}=${encodeURIComponent(textOf(random() < 0.7 ? made(q.schema) : pick(JUNK)))}`]
         : [],
     )
     const options = { method, headers: {}, signal: AbortSignal.timeout(PATIENCE) }
