@@ -143,7 +143,7 @@ test('two starts at once on one empty database of somebody else: laid out once, 
   const twice = sql('SELECT name, COUNT(*) FROM workshop.migrations GROUP BY name HAVING COUNT(*) > 1')
   expect(twice).toBe('')
   expect(Number(sql('SELECT COUNT(*) FROM workshop.machines'))).toBe(2)
-  // every connection of theirs is over TLS
+  // they are in, and this account is let in over TLS only
   const open = sql("SELECT COUNT(*) FROM information_schema.processlist WHERE user = 'garden'")
   expect(Number(open)).toBeGreaterThan(0)
   const file = inFolder('backup.tar.gz')

@@ -1,9 +1,9 @@
 #!/usr/bin/env node
 // Writes everything that is kept into one file, whether Verimend runs or not.
 import { isAbsolute, join, resolve } from 'node:path'
-import { parseArgs } from 'node:util'
 import { takeFolder, usualFolder } from './lib/folder.mjs'
 import { databaseElsewhere } from './lib/elsewhere.mjs'
+import { optionsOf } from './lib/options.mjs'
 import { needPackages } from './lib/packages.mjs'
 import { needDebian } from './lib/run.mjs'
 import { say, step } from './lib/say.mjs'
@@ -14,21 +14,11 @@ const HELP = `npm run backup -- [FILE] [options]
   --data DIR   data folder (verimend in the user’s data directory)
   --help`
 
-let given
-try {
-  given = parseArgs({
-    allowPositionals: true,
-    options: { data: { type: 'string' }, help: { type: 'boolean', default: false } },
-  })
-  if (given.positionals.length > 1) throw new Error('One file is enough.')
-} catch (error) {
-  console.error(`${error.message}\n\n${HELP}`)
-  process.exit(2)
-}
-if (given.values.help) {
-  say(HELP)
-  process.exit(0)
-}
+const given = optionsOf(
+  HELP,
+  { data: { type: 'string' } },
+  (files) => files.length > 1 && 'One file is enough.',
+)
 const here = process.env.INIT_CWD ?? process.cwd()
 const from = (path) => (isAbsolute(path) ? path : resolve(here, path))
 const folder = given.values.data ? from(given.values.data) : usualFolder().folder

@@ -3,9 +3,9 @@
 // it goes to docs/reliability.md.
 import { readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { parseArgs } from 'node:util'
 import { buildStale } from './lib/build.mjs'
 import { bundled } from './lib/bundled.mjs'
+import { optionsOf } from './lib/options.mjs'
 import { needPackages } from './lib/packages.mjs'
 import { needDebian, root, run } from './lib/run.mjs'
 
@@ -15,19 +15,12 @@ const HELP = `npm run mangle -- [options]
   --seed N       which (1)
   --write        writes docs/reliability.md
   --help`
-const { values } = parseArgs({
-  options: {
-    requests: { type: 'string', default: '100000' },
-    files: { type: 'string', default: '20000' },
-    seed: { type: 'string', default: '1' },
-    write: { type: 'boolean', default: false },
-    help: { type: 'boolean', default: false },
-  },
+const { values } = optionsOf(HELP, {
+  requests: { type: 'string', default: '100000' },
+  files: { type: 'string', default: '20000' },
+  seed: { type: 'string', default: '1' },
+  write: { type: 'boolean', default: false },
 })
-if (values.help) {
-  console.log(HELP)
-  process.exit(0)
-}
 
 /** MB that the readers may hold. */
 const HEAP = 1400

@@ -2,9 +2,9 @@
 // Puts back what a backup holds, into an empty or a new data folder.
 import { existsSync, rmSync, writeFileSync } from 'node:fs'
 import { isAbsolute, join, resolve } from 'node:path'
-import { parseArgs } from 'node:util'
 import { takeFolder, usualFolder } from './lib/folder.mjs'
 import { databaseElsewhere } from './lib/elsewhere.mjs'
+import { optionsOf } from './lib/options.mjs'
 import { needPackages } from './lib/packages.mjs'
 import { end } from './lib/processes.mjs'
 import { needDebian } from './lib/run.mjs'
@@ -16,21 +16,11 @@ const HELP = `npm run restore -- FILE [options]
   --data DIR   data folder it is restored into: an empty or a new one (verimend in the user’s data directory)
   --help`
 
-let given
-try {
-  given = parseArgs({
-    allowPositionals: true,
-    options: { data: { type: 'string' }, help: { type: 'boolean', default: false } },
-  })
-  if (!given.values.help && given.positionals.length !== 1) throw new Error('Which backup? Give its file.')
-} catch (error) {
-  console.error(`${error.message}\n\n${HELP}`)
-  process.exit(2)
-}
-if (given.values.help) {
-  say(HELP)
-  process.exit(0)
-}
+const given = optionsOf(
+  HELP,
+  { data: { type: 'string' } },
+  (files) => files.length !== 1 && 'Which backup? Give its file.',
+)
 const here = process.env.INIT_CWD ?? process.cwd()
 const from = (path) => (isAbsolute(path) ? path : resolve(here, path))
 const file = from(given.positionals[0])

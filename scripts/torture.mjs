@@ -1,15 +1,18 @@
 #!/usr/bin/env node
 // Kills every part of the running application at random moments, and checks that nothing that was confirmed is lost and that no
 // start needs a hand. Prints a table; with --write it goes to docs/reliability.md.
-import { execFileSync, spawn } from 'node:child_process'
-import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statfsSync, writeFileSync } from 'node:fs'
+import { execFileSync } from 'node:child_process'
+import { cpSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { tmpdir, userInfo } from 'node:os'
 import { join } from 'node:path'
-import { parseArgs } from 'node:util'
+import { fullDisk } from './torture/fullDisk.mjs'
+import { exitOf, kill, pause, script, until } from './torture/processes.mjs'
 import { buildStale } from './lib/build.mjs'
 import { startDatabase } from './lib/database.mjs'
+import { optionsOf } from './lib/options.mjs'
 import { needPackages } from './lib/packages.mjs'
+import { randomOf } from './lib/random.mjs'
 import { needDebian, root, run as command } from './lib/run.mjs'
 
 const HELP = `npm run torture -- [options]
@@ -17,29 +20,15 @@ const HELP = `npm run torture -- [options]
   --seed N    which moments (1)
   --write     writes docs/reliability.md
   --help`
-const { values } = parseArgs({
-  options: {
-    kills: { type: 'string', default: '200' },
-    seed: { type: 'string', default: '1' },
-    write: { type: 'boolean', default: false },
-    help: { type: 'boolean', default: false },
-  },
+const { values } = optionsOf(HELP, {
+  kills: { type: 'string', default: '200' },
+  seed: { type: 'string', default: '1' },
+  write: { type: 'boolean', default: false },
 })
-if (values.help) {
-  console.log(HELP)
-  process.exit(0)
-}
 const KILLS = Number(values.kills)
 
-// mulberry32: moments that can be had again
-let state = Number(values.seed)
-function random() {
-  state = (state + 0x6d2b79f5) | 0
-  let t = Math.imul(state ^ (state >>> 15), 1 | state)
-  t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t
-  return ((t ^ (t >>> 14)) >>> 0) / 4294967296
-}
-const pause = (ms) => new Promise((r) => setTimeout(r, ms))
+// moments that can be had again
+const random = randomOf(Number(values.seed))
 const freePort = () =>
   new Promise((resolve) => {
     const s = createServer().listen(0, '127.0.0.1', () => {
@@ -50,11 +39,6 @@ const freePort = () =>
 
 const place = mkdtempSync(join(tmpdir(), 'verimend-torture-'))
 const folder = join(place, 'data')
-const script = (name, ...args) =>
-  spawn(process.execPath, [join(root, 'scripts', name), ...args], { stdio: ['ignore', 'pipe', 'pipe'] })
-const exitOf = (child) =>
-  new Promise((r) => ((child.exitCode ?? child.signalCode) !== null ? r() : child.once('exit', r)))
-
 let starter = null
 let port = 0
 /** What the table tells of each victim. */
@@ -103,14 +87,6 @@ const lineOf = (pid) => {
   }
 }
 const child = (what) => childrenOf(starter.pid).find((p) => lineOf(p).includes(what))
-const kill = (pid, signal = 'SIGKILL') => {
-  try {
-    if (pid) process.kill(pid, signal)
-    return !!pid
-  } catch {
-    return false
-  }
-}
 
 // ---- what is written meanwhile, and what of it was confirmed
 const confirmed = new Map()
@@ -305,82 +281,6 @@ async function layOld() {
   )
   await database.stop()
 }
-async function until(holds, patience) {
-  for (const end = Date.now() + patience; Date.now() < end; await pause(15)) {
-    const it = holds()
-    if (it) return it
-  }
-  return null
-}
-
-/**
- * A disk that is really full: what is written is refused in a sentence, what is there is read, and with room again it goes on, with
- * nothing of what was confirmed missing. Needs the right to mount.
- */
-async function fullDisk() {
-  const disk = join(place, 'disk')
-  mkdirSync(disk)
-  try {
-    execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=240m', 'tmpfs', disk], { stdio: 'ignore' })
-  } catch {
-    return 'A full disk was not tried: this account may not mount one.'
-  }
-  const flags = ['--data', join(disk, 'data'), '--port', '0', '--no-build']
-  const child = script('start.mjs', ...flags)
-  try {
-    let said = ''
-    for (const words of [child.stdout, child.stderr]) words.on('data', (d) => (said += d))
-    const at = await until(() => /is ready.*127\.0\.0\.1:(\d+)/.exec(said)?.[1], 120_000)
-    const address = `http://127.0.0.1:${at}/api/`
-    const ask = async (method, path, body) => {
-      const answer = await fetch(address + path, {
-        method,
-        headers: { 'content-type': 'application/json' },
-        body: body && JSON.stringify(body),
-        signal: AbortSignal.timeout(20_000),
-      })
-      return { status: answer.status, body: await answer.json() }
-    }
-    const pair = (await ask('GET', 'pairs')).body[0].id
-    const kept = []
-    const write = async () => {
-      const id = crypto.randomUUID()
-      const made = await ask('POST', 'cases', { id, pairId: pair, part: 'Full' })
-      if (made.status !== 201) return made.status
-      kept.push(id)
-      const noted = { was: { part: 'Full', note: '' }, part: 'Full', note: 'x'.repeat(4000) }
-      return (await ask('PUT', `cases/${id}`, noted)).status
-    }
-    const { bavail, bsize } = statfsSync(disk)
-    writeFileSync(join(disk, 'ballast'), Buffer.alloc(bavail * bsize - 40_000))
-    const told = {}
-    for (let n = 0; n < 400; n++) {
-      const status = await write()
-      told[status] = (told[status] ?? 0) + 1
-    }
-    const read = (await ask('GET', 'cases')).status
-    rmSync(join(disk, 'ballast'))
-    await pause(1000)
-    const again = await write()
-    let missing = 0
-    for (const id of kept) if ((await ask('GET', `cases/${id}`)).status !== 200) missing++
-    const fair = Object.keys(told).every((s) => ['200', '507', '503'].includes(s)) && told[507] > 0
-    if (!fair || read !== 200 || again !== 200 || missing) hard++
-    return `A disk filled to the last byte: ${told[507] ?? 0} of 400 writes refused for want of room (${Object.entries(
-      told,
-    )
-      .map(([s, n]) => `${s}: ${n}`)
-      .join(
-        ', ',
-      )}), reading answered ${read}; with room again writing answered ${again} without a start anew, ${missing} of ${kept.length} confirmed cases missing.`
-  } finally {
-    kill(child.pid, 'SIGTERM')
-    await exitOf(child)
-    await pause(500)
-    execFileSync('umount', ['-l', disk])
-  }
-}
-let hard = 0
 
 async function main() {
   await needPackages()
@@ -424,9 +324,9 @@ async function main() {
   const gone = await lost()
   kill(starter.pid, 'SIGTERM')
   await exitOf(starter)
-  const disk = await fullDisk()
-  await report(gone, disk)
-  return hard === 0 && gone === 0 && [...rows.values()].every((r) => r.hand === 0)
+  const disk = await fullDisk(place)
+  await report(gone, disk.said)
+  return disk.fair && gone === 0 && [...rows.values()].every((r) => r.hand === 0)
 }
 
 async function report(gone, disk) {

@@ -4,23 +4,13 @@ import { spawn } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { randomOf } from '../lib/random.mjs'
 import { root } from '../lib/run.mjs'
 
 const AT_ONCE = 12
 /** An answer takes no longer than this, ms, and the server no more memory, MB. */
 const PATIENCE = 20_000
 const MEMORY = 1500
-
-/** mulberry32: nonsense that can be had again. */
-export function stream(seed) {
-  let state = seed
-  return () => {
-    state = (state + 0x6d2b79f5) | 0
-    let t = Math.imul(state ^ (state >>> 15), 1 | state)
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296
-  }
-}
 
 const JUNK = [
   null,
@@ -65,7 +55,7 @@ const textOf = (v) => {
 
 /** @returns how it went: counts, and what was not as it should be */
 export async function mangleRequests(count, seed) {
-  const random = stream(seed)
+  const random = randomOf(seed)
   const below = (n) => Math.floor(random() * n)
   const pick = (list) => list[below(list.length)]
   const folder = mkdtempSync(join(tmpdir(), 'verimend-mangle-'))

@@ -13,7 +13,7 @@ import { gradeOf, meltLimitOf, polymerOf, printProgram, type World } from '../sr
 import { convection, cooling, evening, later } from '../src/physics/thermal'
 
 /** A piece without anybody's mistakes: how good each step really is. */
-export function exactly(
+function exactly(
   pair: PairOnBench,
   world: World,
   piece: PieceId,
@@ -68,7 +68,7 @@ export function nozzleWindow(pair: PairOnBench, world: World) {
 const HELPS = 0.6
 
 /** Strings by the pull-back, the piece printed both ways up: what its height alone does falls out. */
-export function bothWays(pair: PairOnBench, world: World, steps: Steps) {
+function bothWays(pair: PairOnBench, world: World, steps: Steps) {
   const [up, down] = [steps, { ...steps, from: steps.to, to: steps.from }].map((s) =>
     exactly(pair, world, 'retraction-tower', s, 'strings').sort((a, b) => a.x - b.x),
   )
