@@ -126,6 +126,58 @@ test('at the end of the range the next one is proposed; flat and contradicting r
   expect(said(wild)[0]).toMatch(/^These readings disagree with each other/)
 })
 
+test('where nothing goes beyond the end that end is proposed, and a level is not taken for its lower edge', () => {
+  // the label ends where the tower ends
+  const top = Math.max(...trial('temperature-tower', () => null).cells.map((c) => c.values.nozzle!))
+  const cold = outcome(trial('temperature-tower', (t) => reading({ bonding: grade(4 - (top - t) / 4) })))
+  expect(cold).toMatchObject({ kind: 'found', next: null, adopt: [{ key: 'nozzle', value: top }] })
+  expect(said(cold).join(' ')).toMatch(/goes no further/)
+  // nothing without a fan, and all alike with one: the answer lies among what is alike, not at the cliff
+  const level = outcome(trial('fan-tower', (fan) => reading({ detail: fan < 30 ? 0 : 4, surface: 3 })))
+  expect(level.adopt[0].key).toBe('fan')
+  expect(level.adopt[0].value).toBeGreaterThan(50)
+  expect(level.plateau![1]).toBe(100)
+})
+
+test('a fan tower tells the fans of walls, overhangs and bridges apart', () => {
+  const out = outcome(
+    trial('fan-tower', (fan) =>
+      reading({
+        bonding: grade(4.4 - (fan - 25) / 20),
+        surface: 4,
+        detail: fan < 40 ? 1 : 4,
+        overhang: grade(fan / 20),
+        bridge: grade(4 - (100 - fan) / 18),
+      }),
+    ),
+  )
+  const by = Object.fromEntries(out.adopt.map((a) => [a.key, a.value]))
+  expect(by.fan).toBeLessThan(60)
+  expect(by.fanOverhang).toBeGreaterThan(by.fan!)
+  expect(by.fanBridge).toBeGreaterThan(by.fan!)
+  expect(said(out).join(' ')).toMatch(/Overhang alone/)
+  // never less than walls have
+  const lazy = outcome(
+    trial('fan-tower', (fan) => reading({ detail: grade(fan / 25), overhang: grade(4 - fan / 25) })),
+  )
+  for (const a of lazy.adopt) if (a.key !== 'fan') expect(a.value).toBeGreaterThanOrEqual(lazy.adopt[0].value)
+})
+
+test('between bands far apart a closer tower is proposed for the pull-back, round what was found', () => {
+  const steps = { from: 1.5, to: 7.5, count: 9 }
+  const out = outcome(
+    trial(
+      'retraction-tower',
+      (l, i) => reading({ strings: grade(l >= 3.2 ? 4 - (i % 3 === 0 ? 1 : 0) : 4 - (3.2 - l) * 1.6) }),
+      steps,
+    ),
+  )
+  expect(out.kind).toBe('found')
+  expect(out.next!.to - out.next!.from).toBeLessThan(2.5)
+  expect(out.next!.from).toBeLessThan(out.best!)
+  expect(out.next!.to).toBeGreaterThan(out.best!)
+})
+
 test('retraction: the shortest on the level, not the best-looking', () => {
   const out = outcome(
     trial('retraction-tower', (l) => reading({ strings: grade(l >= 4 ? 4 : 4 - (4 - l) * 1.2) })),
@@ -185,6 +237,15 @@ test('melt rate: the cap is a tenth below where a twentieth is lost', () => {
   )
   expect(out.kind).toBe('found')
   expect(out.best!).toBeCloseTo(0.9 * (cap + (0.05 * 0.99) / 0.025), 0)
+  // a first heap that carries what had run out before it does not spoil the others
+  const odd = outcome(
+    trial('melt-rate-run', (r, i) =>
+      reading({}, [nominal * (i === 0 ? 1.3 : r <= cap ? 0.99 : 0.99 - 0.025 * (r - cap))]),
+    ),
+  )
+  expect(odd.kind).toBe('found')
+  expect(Math.abs(odd.adopt[0].value - 0.9 * (cap + 2))).toBeLessThan(0.8)
+  expect(said(odd).join(' ')).toMatch(/is left out/)
   const all = outcome(trial('melt-rate-run', () => reading({}, [nominal * 0.99])))
   expect(all).toMatchObject({ kind: 'end', adopt: [] })
 })

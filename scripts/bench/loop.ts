@@ -1,27 +1,66 @@
-// Does the loop close? Pairs are tuned and faults are found on drawn worlds, by following the app's next step; a table goes
-// to docs/closed-loop.md. VERIMEND_TUNE, VERIMEND_FIND and VERIMEND_DOUBLES say how many of each, VERIMEND_FROM
-// from which seed on, VERIMEND_WAYS by which ways.
-import { writeFileSync } from 'node:fs'
-import { prove, tableOf, WAYS, type Proof } from '../../standin/proof/prove'
+// Does the loop close? Rolls are tuned and faults are found on drawn worlds, by following the app's next step; a table goes
+// to docs/closed-loop.md. VERIMEND_TUNE, VERIMEND_FIND and VERIMEND_DOUBLES say how many of each, VERIMEND_OTHERS in how many of
+// each property the other ways are followed, VERIMEND_FROM from which seed on. What is done is kept in .cache, a line each: a run
+// that was cut short goes on from there. It takes an hour on two cores.
+import { appendFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { availableParallelism } from 'node:os'
+import { Worker, isMainThread, parentPort } from 'node:worker_threads'
+import { pageOf } from '../../standin/proof/page'
+import { done, tasksOf, type Result, type Task } from '../../standin/proof/worlds'
 
 const number = (name: string, usual: number) => Number(process.env[name] ?? usual)
-const ways = WAYS.filter((w) => (process.env.VERIMEND_WAYS ?? WAYS.join()).split(',').includes(w))
-const size = {
-  tune: number('VERIMEND_TUNE', 200),
-  each: number('VERIMEND_FIND', 12),
-  doubles: number('VERIMEND_DOUBLES', 100),
-  from: number('VERIMEND_FROM', 1),
+
+if (isMainThread) await proof()
+else parentPort!.on('message', (task: Task) => parentPort!.postMessage(done(task)))
+
+async function proof() {
+  const size = {
+    tune: number('VERIMEND_TUNE', 200),
+    each: number('VERIMEND_FIND', 12),
+    doubles: number('VERIMEND_DOUBLES', 100),
+    others: number('VERIMEND_OTHERS', 3),
+    from: number('VERIMEND_FROM', 1),
+  }
+  const kept = `.cache/closed-loop-${Object.values(size).join('-')}.jsonl`
+  mkdirSync('.cache', { recursive: true })
+  const results: Result[] = existsSync(kept)
+    ? readFileSync(kept, 'utf8')
+        .split('\n')
+        .filter(Boolean)
+        .map((line) => JSON.parse(line) as Result)
+    : []
+  const had = new Set(results.map(nameOf))
+  const tasks = tasksOf(size)
+  const order = new Map(tasks.map((t, i) => [nameOf(t), i]))
+  const left = tasks.filter((t) => !had.has(nameOf(t)))
+  const began = Date.now()
+  const work = (worker: Worker) =>
+    new Promise<void>((end, fail) => {
+      const next = () => {
+        const task = left.shift()
+        if (task) worker.postMessage(task)
+        else void worker.terminate().then(() => end())
+      }
+      worker.on('message', (result: Result) => {
+        results.push(result)
+        appendFileSync(kept, `${JSON.stringify(result)}\n`)
+        const so = result.do === 'tune' ? result.ok : result.fixed
+        console.log(`${((Date.now() - began) / 1000).toFixed(0)} s ${nameOf(result)}: ${so ? 'yes' : 'no'}`)
+        next()
+      })
+      worker.on('error', fail)
+      next()
+    })
+  await Promise.all(
+    Array.from({ length: availableParallelism() }, () => work(new Worker(new URL(import.meta.url)))),
+  )
+  results.sort((a, b) => order.get(nameOf(a))! - order.get(nameOf(b))!)
+  const run = `This run: ${size.tune} worlds tuned, ${size.each} of each property and ${size.doubles} of two, seeds from ${size.from} on.`
+  writeFileSync('docs/closed-loop.md', pageOf(results, run))
+  console.log(pageOf(results, run))
 }
-const run = `This run: ${size.tune} worlds tuned, ${size.each} of each property and ${size.doubles} of two, seeds from ${size.from} on.`
-const page = (proof: Proof) => {
-  // what is there is kept at every step: it runs for hours
-  if (process.env.VERIMEND_WRITE !== '0') writeFileSync('docs/closed-loop.md', tableOf(proof, run))
+
+function nameOf(t: Task | Result): string {
+  const what = t.do === 'tune' ? 'tune' : `${t.way} ${t.hidden.join('+')}`
+  return `${t.seed} ${t.kind} ${t.family} ${what}`
 }
-const proof = prove({
-  ...size,
-  ways,
-  say: (line) => console.log(line),
-  step: page,
-})
-console.log(tableOf(proof, run))
-page(proof)

@@ -32,17 +32,17 @@ import {
   broken,
   handled,
   HANDLING_IDS,
-  printProgram,
   propertyOf,
   reportOf,
   type Handling,
   type Level,
   type PropertyId,
+  type Appearance,
   type World,
 } from '../src'
 import { answer } from './answers'
 import { settled } from './settled'
-import { TODAY, type MachineKind, type Sitting } from './sitting'
+import { printed, TODAY, type MachineKind, type Sitting } from './sitting'
 
 /** Steps after which a person gives up. */
 const MOST_STEPS = 16
@@ -67,6 +67,9 @@ export interface Found {
   unnoticed: boolean
   /** Nothing of what is hidden does any harm any more: put right, or made up for. */
   fixed: boolean
+  /** What still differs from a sound machine, where it is not fixed, and what the person still saw. */
+  harm: Appearance[]
+  left: SignId[]
   /** One of the suspects of a mend that helped, or the first on the list when it ended, is the right one. */
   named: boolean
   /** A mend made the part worse, and the next one did so again. */
@@ -80,10 +83,6 @@ type Levels = Partial<Record<SignId, Level>>
 
 /** How clear an appearance is that an eye would notice. */
 const SEEN = 0.4
-
-/** A file printed in a world, without being charged for. */
-const printed = (gcode: string, { machine }: Sitting, world: World) =>
-  printProgram(readGcode(Buffer.from(gcode), { filamentDiameter: 1.75 }), machine, world)
 
 /** One person with one bad print. */
 class Bench {
@@ -164,15 +163,16 @@ class Bench {
     return slight && this.begunWith.length > 1 && this.bench.attempts.length > 0
   }
 
-  /** Whether what is hidden makes nothing worse any more that an eye would notice. */
-  harmless(): boolean {
+  /** What is worse for what is hidden, so much that an eye would notice. */
+  harm(): Appearance[] {
     const { sitting } = this
     const gcode = writePractice(sitting.machine, sitting.recipe)
-    const shows = (world: World) => appearancesOf(printed(gcode, sitting, world), world, PRACTICE_SIZE)
+    const shows = (world: World) =>
+      appearancesOf(printed(gcode, sitting.machine, world), world, PRACTICE_SIZE)
     const now = shows(sitting.world)
     // the same without what is hidden, and with all that has been done by hand since
     const sound = shows(this.done.reduce(handled, this.before))
-    return APPEARANCES.every((a) => now[a] < SEEN || now[a] - sound[a] < SEEN)
+    return APPEARANCES.filter((a) => now[a] >= SEEN && now[a] - sound[a] >= SEEN)
   }
 
   diagnosis(): Diagnosis {
@@ -336,6 +336,7 @@ export function find(
     else if (next.kind === 'trial') b.trial(next.id, next.trial)
     else b.mend(d.proposals.find((p) => p.id === next.proposal)!)
   }
+  const harm = b.harm()
   const right = new Set(hidden.flatMap((id) => NAMED_BY[id] ?? []))
   const last = b.bench.attempts.at(-1)
   const cured = b.bench.attempts.filter((a) => ['gone', 'better'].includes(overallOutcome(a) ?? ''))
@@ -351,7 +352,9 @@ export function find(
     grams: b.sitting.grams,
     minutes: b.minutes + b.sitting.minutes,
     unnoticed: !b.begunWith.length,
-    fixed: b.harmless(),
+    fixed: !harm.length,
+    harm,
+    left: b.present,
     named:
       cured.some((a) => b.aims[a.number - 1].some((s) => right.has(s))) ||
       (b.leaders.length > 0 && right.has(b.leaders[b.leaders.length - 1])) ||

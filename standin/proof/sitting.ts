@@ -59,6 +59,10 @@ const AGAIN = 5
 /** A person measures each place so often. */
 const REPEATS = 3
 
+/** A file printed in a world, without being charged for. */
+export const printed = (gcode: string, machine: Machine, world: World): PrintedPart =>
+  printProgram(readGcode(Buffer.from(gcode), { filamentDiameter: 1.75 }), machine, world)
+
 /** A person with a roll, a machine and what they have found out of it: everything goes through what the app does. */
 export class Sitting {
   readonly trials: ReadTrial[] = []
@@ -100,13 +104,7 @@ export class Sitting {
   }
 
   print(gcode: string): PrintedPart {
-    const program = readGcode(
-      Uint8Array.from(gcode, (c) => Math.min(126, c.charCodeAt(0))),
-      {
-        filamentDiameter: 1.75,
-      },
-    )
-    const part = printProgram(program, this.machine, this.world)
+    const part = printed(gcode, this.machine, this.world)
     this.prints++
     this.grams += part.grams
     this.minutes += part.seconds / 60

@@ -12,6 +12,8 @@ const MOST_PRINTS = 12
 const ASIDE: readonly AspectId[] = ['seam']
 /** A side whose risk is smaller is left as the card has it. */
 const CALM = 0.06
+/** Looks with fresh eyes at a piece whose grades tell nothing yet. */
+const MORE_LOOKS = 2
 /** Minutes of a trial that is made whatever the risk. */
 const QUICK = 15
 
@@ -80,7 +82,11 @@ function level(s: Sitting): void {
   }
 }
 
-/** One piece, and again where its answer lies beyond its ends. */
+/** Whether an outcome asks for another look at the same piece. */
+const asksAgain = ({ reasons }: Outcome) =>
+  reasons.some((r) => ['grade-once-more', 'look-at-odd-ones'].includes(r.code))
+
+/** One piece, and again where its answer lies beyond its ends or between its steps. */
 function trial(s: Sitting, piece: PieceId, log: string[]): void {
   let { steps, across } = proposeSteps(s.pair, piece)
   for (let again = 0; again < 3; again++) {
@@ -88,7 +94,7 @@ function trial(s: Sitting, piece: PieceId, log: string[]): void {
     try {
       const plan = { piece, steps, ...(across && { across }) }
       outcome = s.tryPiece(plan)
-      if (outcome.reasons.some((r) => r.code === 'grade-once-more')) outcome = s.lookAgain(plan)
+      for (let look = 0; look < MORE_LOOKS && asksAgain(outcome); look++) outcome = s.lookAgain(plan)
     } catch (error) {
       log.push(`${piece}: ${error instanceof Error ? error.message : String(error)}`)
       return
@@ -96,7 +102,8 @@ function trial(s: Sitting, piece: PieceId, log: string[]): void {
     log.push(
       `${piece} ${steps.from}…${steps.to}: ${outcome.kind} ${outcome.reasons.map((r) => r.code).join(',')} → ${outcome.adopt.map((a) => `${a.key} ${a.value}±${a.plusMinus}`).join(', ')}`,
     )
-    if (s.adopt(outcome) || outcome.kind !== 'end' || !outcome.next) return
+    s.adopt(outcome)
+    if (!outcome.next) return
     steps = stepsWithin(s.machine, outcome.next)
     across = undefined
   }

@@ -71,6 +71,8 @@ export interface World {
     ripple: { frequency: number; amplitude: number }
     /** In Z. */
     screw: Periodic
+    /** Across the way, once for each tooth of the belt that meshes. */
+    belt: Periodic
     /** mm/s² above which steps are lost. */
     weakAt: number
     /** ° by which X and Y are not square. */
@@ -118,6 +120,7 @@ export function soundWorld(machine: Machine, family: FamilyId, seed = 1): World 
       loose: 0,
       ripple: { frequency: 38, amplitude: machine.frame === 'open' ? 0.03 : 0.015 },
       screw: { amplitude: 0.003, period: machine.z.lead },
+      belt: { amplitude: 0.002, period: machine.belt.pitch },
       weakAt: Infinity,
       skew: 0,
     },
@@ -129,6 +132,12 @@ export function soundWorld(machine: Machine, family: FamilyId, seed = 1): World 
     },
     spread: 0.03,
   }
+}
+
+/** A world as it was kept, with what it did not have yet as on a sound machine. */
+export const upgradedWorld = (kept: World, machine: Machine): World => {
+  const sound = soundWorld(machine, kept.family, kept.seed)
+  return { ...kept, frame: { ...sound.frame, ...kept.frame } }
 }
 
 /** A world as they come: nothing is quite as it says, and nothing is broken. */

@@ -99,6 +99,8 @@ const MATRIX: [keyof typeof pairs, PropertyId, number, must: Appearance[], not: 
     ['bands-regular', 'strings-thin', 'first-layer-gaps'],
   ],
   ['tube', 'screw', 0.5, ['bands-regular'], ['ghosting', 'strings-thin', 'bands-gloss']],
+  ['tube', 'belt', 0.5, ['vertical-fine-ribs'], ['ghosting', 'bands-regular', 'strings-thin']],
+  ['tube', 'worn', 0.5, ['strings-thin'], ['popping-or-steam', 'weak-layers', 'extruder-clicks']],
   ['tube', 'weakAt', 0.5, ['layers-shifted'], ['strings-thin', 'ghosting', 'bands-regular']],
   ['tube', 'skew', 0.5, ['not-square'], ['layers-shifted', 'strings-thin', 'ghosting']],
   ['tube', 'scale', 0.5, ['one-axis-only', 'error-grows-with-length'], ['layers-shifted', 'strings-thin']],

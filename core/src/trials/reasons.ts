@@ -1,5 +1,6 @@
 import { reasonsOf } from '../quantity/reason'
 import type { CriterionId } from './criteria'
+import type { NumberKey } from '../recipe/settings'
 import type { JointShape, PieceId, VariedKey } from './types'
 
 /** Why these steps are proposed, with the values its sentence needs. */
@@ -66,6 +67,9 @@ export interface OutcomeReasons {
   'grade-once-more': object
   'best-at-end': { key: VariedKey; value: number }
   'goes-no-further': object
+  'own-fan': { criterion: CriterionId; key: NumberKey; value: number; walls: boolean }
+  'among-these': { key: VariedKey; value: number }
+  'closer-next': { key: VariedKey; from: number; to: number }
   'print-next': { key: VariedKey; from: number; to: number }
   'best-at': { key: VariedKey; value: number; low: number; high: number }
   'wider-than-printed': object
@@ -92,6 +96,7 @@ export interface OutcomeReasons {
 
   'weigh-four': object
   'melts-all': { rate: number }
+  'heap-left-out': { rate: number; share: number }
   'melt-loss': { loss: number; cap: number; plusMinus: number }
 
   'grade-columns': { count: number }

@@ -73,6 +73,7 @@ const RULES = {
   'bands-gloss': (o: Overall) => between(o.glossJump, 0.06, 0.16),
   'dull-finish': (o: Overall) => between(0.62 * polymerOf(o.world.family).shine - o.seen.gloss, 0.12, 0.26),
   ghosting: (o: Overall) => between(o.seen.ripples, 0.055, 0.12),
+  'vertical-fine-ribs': (o: Overall) => between(o.world.frame.belt.amplitude, 0.012, 0.035),
   'waves-regular-height': (o: Overall) => between(o.world.drive.gear.amplitude, 0.012, 0.035),
   'outside-too-big': (o: Overall) => between(Math.max(o.error.x, o.error.y), 0.12, 0.22),
   'outside-too-small': (o: Overall) =>

@@ -32,7 +32,10 @@ export const HANDLINGS = {
   // a tube held fast still bends a little
   'fix-tube': (w: World) => ({ ...w, drive: { ...w.drive, slack: Math.min(w.drive.slack, HELD_FAST) } }),
   'set-feed-steps': (w: World) => ({ ...w, drive: { ...w.drive, steps: 1 } }),
-  'tension-belts': (w: World) => ({ ...w, frame: { ...w.frame, loose: 0, weakAt: Infinity } }),
+  'tension-belts': (w: World) => ({
+    ...w,
+    frame: { ...w.frame, loose: 0, weakAt: Infinity, belt: { ...w.frame.belt, amplitude: 0.003 } },
+  }),
   'straighten-screw': (w: World) => ({
     ...w,
     frame: { ...w.frame, screw: { ...w.frame.screw, amplitude: 0.003 } },

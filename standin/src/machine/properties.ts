@@ -69,6 +69,15 @@ export const PROPERTIES = {
     sound: () => [0.9, 1],
     hide: (w, a) => ({ ...w, hotEnd: { ...w.hotEnd, open: between(0.62, 0.48, a) } }),
   },
+  worn: {
+    label: 'Bore worn wider',
+    unit: 'mm',
+    digits: 2,
+    of: 'machine',
+    read: (w) => w.hotEnd.worn,
+    sound: () => [0, 0.05],
+    hide: (w, a) => ({ ...w, hotEnd: { ...w.hotEnd, worn: between(0.16, 0.24, a) } }),
+  },
   creeps: {
     label: 'Melting lost after half an hour',
     unit: 'of it',
@@ -192,6 +201,18 @@ export const PROPERTIES = {
     hide: (w, a) => ({
       ...w,
       frame: { ...w.frame, screw: { ...w.frame.screw, amplitude: between(0.05, 0.08, a) } },
+    }),
+  },
+  belt: {
+    label: 'Jolts of the belt’s teeth',
+    unit: 'mm',
+    digits: 3,
+    of: 'machine',
+    read: (w) => w.frame.belt.amplitude,
+    sound: () => [0, 0.01],
+    hide: (w, a) => ({
+      ...w,
+      frame: { ...w.frame, belt: { ...w.frame.belt, amplitude: between(0.04, 0.07, a) } },
     }),
   },
   weakAt: {

@@ -13,6 +13,9 @@ export interface Delivered {
 
 /** mm³ over its free volume at which a sound drive begins to slip, for each second of relaxing at the melt's own rate. */
 const SLIPS_AT = 1.6
+/** A wider bore drips, and lets pressure out, by this power of its width: of a thinning melt it is less than Poiseuille's fourth. */
+const BY_BORE = 3
+
 /** Share of its drip that a dry nozzle keeps after a pull-back. From memory. */
 const KEPT_BACK = 0.12
 /** °C that a melt is colder than its nozzle when it flows as fast as it can be melted. */
@@ -36,6 +39,11 @@ export class MeltZone {
     private readonly bore: number,
   ) {}
 
+  /** Width of the bore against the one it says. */
+  private get wider(): number {
+    return 1 + this.world.hotEnd.worn / this.bore
+  }
+
   /** mm³/s that can be melted at a nozzle's heat: grows by about a hundredth for each degree, falls with wear and creep. */
   meltLimit(nozzle: number, minutes: number): number {
     const { polymer, world } = this
@@ -48,17 +56,15 @@ export class MeltZone {
   /** mm³/s that drip without being pushed: wet plastic foams, and drips more. */
   drools(nozzle: number): number {
     const { polymer, world } = this
-    return (
-      (polymer.drools * (1 + polymer.thirst * world.roll.moisture)) /
-      thickness(polymer, nozzle - world.roll.hotter)
-    )
+    const foams = 1 + polymer.thirst * world.roll.moisture
+    return (polymer.drools * foams * this.wider ** BY_BORE) / thickness(polymer, nozzle - world.roll.hotter)
   }
 
   /** s in which pressure falls by a factor of e. */
   relaxing(nozzle: number): number {
     const { polymer, world } = this
     const thick = thickness(polymer, nozzle - world.roll.hotter)
-    return (polymer.relaxes * world.drive.soft * thick) / world.hotEnd.open ** 2
+    return (polymer.relaxes * world.drive.soft * thick) / (world.hotEnd.open ** 2 * this.wider ** BY_BORE)
   }
 
   /**

@@ -46,7 +46,24 @@ export class Stretches {
   add(s: Stretch): void {
     if (this.count === this.room) this.grow()
     const i = this.count++
-    for (const f of FIELDS) this.arraysOf[f][i] = s[f]
+    const to = this.arraysOf
+    to.x0[i] = s.x0
+    to.y0[i] = s.y0
+    to.x1[i] = s.x1
+    to.y1[i] = s.y1
+    to.z[i] = s.z
+    to.h[i] = s.h
+    to.width[i] = s.width
+    to.fed[i] = s.fed
+    to.hot[i] = s.hot
+    to.under[i] = s.under
+    to.bond[i] = s.bond
+    to.sag[i] = s.sag
+    to.gloss[i] = s.gloss
+    to.ripple[i] = s.ripple
+    to.warm[i] = s.warm
+    to.hangs[i] = s.hangs
+    to.rate[i] = s.rate
     this.mx[i] = s.mx
     this.my[i] = s.my
     this.volume += s.volume

@@ -74,19 +74,23 @@ export class Surface {
     const steps = Math.max(1, Math.ceil(way / (0.9 * size)))
     const lanes = Math.max(0, Math.round((0.5 * width) / size))
     const [ox, oy] = way > 0 ? [(-(by - ay) / way) * size, ((bx - ax) / way) * size] : [0, 0]
-    for (let k = 0; k <= steps; k++) {
-      const t = k / steps
-      for (let lane = -lanes; lane <= lanes; lane++) {
-        const cell = this.grid.at(ax + (bx - ax) * t + lane * ox, ay + (by - ay) * t + lane * oy)
-        if (cell < 0) continue
-        if (this.layerOf[cell] !== layer) {
-          this.belowAt[cell] = this.at[cell]
-          this.belowHot[cell] = this.hot[cell]
-          this.belowLayer[cell] = this.layerOf[cell]
+    const { grid, at, hot: heat, layerOf, belowAt, belowHot, belowLayer } = this
+    const [dx, dy] = [(bx - ax) / steps, (by - ay) / steps]
+    for (let lane = -lanes; lane <= lanes; lane++) {
+      let [px, py] = [ax + lane * ox, ay + lane * oy]
+      let last = -1
+      for (let k = 0; k <= steps; k++, px += dx, py += dy) {
+        const cell = grid.at(px, py)
+        if (cell < 0 || cell === last) continue
+        last = cell
+        if (layerOf[cell] !== layer) {
+          belowAt[cell] = at[cell]
+          belowHot[cell] = heat[cell]
+          belowLayer[cell] = layerOf[cell]
         }
-        this.at[cell] = now
-        this.hot[cell] = hot
-        this.layerOf[cell] = layer
+        at[cell] = now
+        heat[cell] = hot
+        layerOf[cell] = layer
       }
     }
   }

@@ -163,7 +163,8 @@ export function createStandin(store: Store, work: Runner, token: string) {
   const madeOf = (job: Job): Made => ({
     path: store.program(job.id),
     machine: machines.machine(job.machineId).machine,
-    world: store.world(job.id) ?? machines.world(job.machineId, job.roll),
+    world:
+      store.world(job.id, machines.machine(job.machineId).machine) ?? machines.world(job.machineId, job.roll),
     until: job.state === 'done' ? null : machines.status(job).done,
   })
   const ended = (id: string): Job => {

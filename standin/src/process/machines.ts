@@ -213,7 +213,7 @@ export class SimulatedMachines extends EventEmitter {
 
   private run(job: Job): void {
     job.state = 'printing'
-    if (!this.store.world(job.id)) this.store.saveWorld(job.id, this.world(job.machineId, job.roll))
+    if (!this.store.hasWorld(job.id)) this.store.saveWorld(job.id, this.world(job.machineId, job.roll))
     this.store.saveJob(job)
     this.running.set(job.machineId, { jobId: job.id, since: Date.now(), from: job.done, written: Date.now() })
     this.tell(job)

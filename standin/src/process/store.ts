@@ -11,7 +11,7 @@ import {
 } from 'node:fs'
 import { join } from 'node:path'
 import type { Machine } from '@verimend/core/machine'
-import type { World } from '../world'
+import { upgradedWorld, type World } from '../world'
 import type { Job, Pace } from './protocol'
 
 /** A simulated machine as it is kept. */
@@ -43,6 +43,13 @@ const toText = (value: unknown) => JSON.stringify(value, (_, v: unknown) => (v =
 const fromText = (text: string): unknown =>
   JSON.parse(text, (_, v: unknown) => (v === 'endless' ? Infinity : v))
 
+/** What was kept by an earlier version, as this one knows it. */
+function upgraded(kept: KeptMachine): KeptMachine {
+  const all = (worlds: Record<string, World>) =>
+    Object.fromEntries(Object.entries(worlds).map(([roll, w]) => [roll, upgradedWorld(w, kept.machine)]))
+  return { ...kept, worlds: all(kept.worlds), origins: all(kept.origins) }
+}
+
 /** Machines and jobs in a folder: a file each, and a folder a job. */
 export class Store {
   constructor(private readonly folder: string) {
@@ -61,7 +68,10 @@ export class Store {
   machines(): KeptMachine[] {
     return readdirSync(join(this.folder, 'machines'))
       .filter((name) => name.endsWith('.json'))
-      .flatMap((name) => this.read<KeptMachine>(join(this.folder, 'machines', name)) ?? [])
+      .flatMap((name) => {
+        const kept = this.read<KeptMachine>(join(this.folder, 'machines', name))
+        return kept ? [upgraded(kept)] : []
+      })
   }
   saveMachine(m: KeptMachine): void {
     writeWhole(join(this.folder, 'machines', `${m.id}.json`), toText(m))
@@ -93,7 +103,11 @@ export class Store {
   saveWorld(id: string, world: World): void {
     writeWhole(join(this.jobFolder(id), 'world.json'), toText(world))
   }
-  world(id: string): World | null {
-    return this.read<World>(join(this.folder, 'jobs', id, 'world.json'))
+  hasWorld(id: string): boolean {
+    return this.read(join(this.folder, 'jobs', id, 'world.json')) !== null
+  }
+  world(id: string, machine: Machine): World | null {
+    const kept = this.read<World>(join(this.folder, 'jobs', id, 'world.json'))
+    return kept && upgradedWorld(kept, machine)
   }
 }

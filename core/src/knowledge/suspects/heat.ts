@@ -234,6 +234,7 @@ export const HEAT = group('heat-and-feed', {
       'bands-irregular': 'W',
       'top-rough-overfull': 'W',
       'holes-too-small': 'W',
+      'nozzle-drips-idle': 'M',
     },
     context: [when('abrasive', 8, 'Abrasive filament wears a brass nozzle.')],
     tell: 'Measure a thread that hangs free from the nozzle.',

@@ -67,6 +67,8 @@ export interface DeriveReasons {
     solidAt: number
     seconds: number
     fan: number
+    /** How many times that; none in recipes written before there was a margin. */
+    margin?: number
     held: boolean
     crystallising?: boolean
   }

@@ -1,4 +1,4 @@
-import { faultOf, isNumberKey } from '../../recipe/settings'
+import { faultOf, isNumberKey, type NumberKey } from '../../recipe/settings'
 import type { CriterionId } from '../criteria'
 import { driftPValue } from '../fits/drift'
 import { curveOf, type FitPoint } from '../fits/points'
@@ -144,10 +144,11 @@ function bestOf(g: GradedResponse, context: OutcomeContext): Outcome {
   const open = unsettled(g)
   if (open) return { ...common, ...open }
   if (!fit.inside) {
-    const end = fit.best < (low + high) / 2 ? low : high
+    // not by where the best of the fit lies: before a cliff and a level after it the best is the level
+    const end = fit.at(low) > fit.at(high) ? low : high
     const bounds = isNumberKey(key) ? boundsOf(context, key) : null
     const limited = !!bounds && (end === low ? end <= bounds.min : end >= bounds.max)
-    return { ...common, ...beyondEnd(g, end, limited) }
+    return { ...common, ...beyondEnd(g, end, limited, fit) }
   }
   // an interval as wide as what was printed is no answer
   if (fit.high - fit.low >= high - low)
@@ -159,13 +160,16 @@ function bestOf(g: GradedResponse, context: OutcomeContext): Outcome {
   return { ...common, ...within(g, fit) }
 }
 
-function beyondEnd(g: GradedResponse, end: number, limited: boolean): Partial<Outcome> {
+function beyondEnd(g: GradedResponse, end: number, limited: boolean, fit: PeakFit): Partial<Outcome> {
   const { key, low, high } = g
   const span = high - low
   const other = end === low ? 1 : -1
   const next = g.stepsBetween(...ordered(end - other * span * 0.6, end + other * span * 0.3))
   const moves = Math.min(next.from, next.to) < low - 1e-9 || Math.max(next.from, next.to) > high + 1e-9
   const further = !limited && moves
+  const plateau = plateauOf(fit, low, high, end)
+  const level = plateau[1] - plateau[0] >= span / 2
+  if ((level || !further) && isNumberKey(key)) return asGoodAs(g, key, { end, plateau, further, level })
   return {
     kind: 'end',
     best: end,
@@ -177,6 +181,56 @@ function beyondEnd(g: GradedResponse, end: number, limited: boolean): Partial<Ou
     ],
     next: further ? next : null,
   }
+}
+
+/** How far into what is as good the answer lies, from the end on. Common practice, no source. */
+const HALF_WAY = 0.5
+const TOWARDS_END = 0.25
+
+/**
+ * Where what does about as well as the end is half of what was printed, the answer lies in that: in its middle where more may
+ * lie beyond, nearer to the end where nothing does. Where it is less and nothing goes beyond the end, that end is the answer.
+ */
+function asGoodAs(
+  { key, low, high, trial }: GradedResponse,
+  own: NumberKey,
+  {
+    end,
+    plateau,
+    further,
+    level,
+  }: { end: number; plateau: [number, number]; further: boolean; level: boolean },
+): Partial<Outcome> {
+  const other = end === plateau[0] ? plateau[1] : plateau[0]
+  const inwards = !level ? 0 : further ? HALF_WAY : TOWARDS_END
+  const value = roundVaried(key, end + inwards * (other - end))
+  const apart = (high - low) / Math.max(1, trial.plan.steps.count - 1)
+  const half = Math.max((plateau[1] - plateau[0]) / 2, apart / 2)
+  return {
+    kind: 'found',
+    best: value,
+    low: plateau[0] - apart / 2,
+    high: plateau[1] + apart / 2,
+    plateau,
+    adopt: faultOf(own, value) ? [] : [{ key: own, value, plusMinus: Number(half.toPrecision(2)) }],
+    reasons: [
+      ...(further
+        ? []
+        : [outcomeReason('best-at-end', { key, value: end }), outcomeReason('goes-no-further')]),
+      outcomeReason('nearly-as-good', { key, from: plateau[0], to: plateau[1] }),
+      ...(level ? [outcomeReason('among-these', { key, value })] : []),
+    ],
+  }
+}
+
+/** What is as good as the best to within a twentieth of its desirability, in one piece with an end that is in it. */
+function plateauOf(fit: PeakFit, low: number, high: number, end: number): [number, number] {
+  const least = 0.95 * fit.at(end)
+  const curve = curveOf(fit.at, low, high, 240)
+  const outwards = end === low ? curve : [...curve].reverse()
+  const stop = outwards.findIndex((c) => c.y < least)
+  const other = stop < 0 ? outwards[outwards.length - 1].x : outwards[Math.max(0, stop - 1)].x
+  return ordered(end, other)
 }
 
 function within(g: GradedResponse, fit: PeakFit): Partial<Outcome> {

@@ -132,8 +132,8 @@ export const deriveSentences = (say: (r: Reason) => string): Sentences<DeriveRea
   'fan-overhang': ({ family, duty }) => `${familyName(family)} bears ${duty} % on overhangs.`,
   'fan-bridge': ({ duty }) => `As on overhangs: ${duty} %.`,
   'five-seconds': plain('About 5 s keeps the finish even.'),
-  'bead-sets': ({ nozzle, solidAt, seconds, fan, held, crystallising }) =>
-    `A bead falls from ${degrees(nozzle)} to ${degrees(solidAt)} in ${quantity(seconds, 's', 1)} with the fan at ${fan} %${held ? '; held within 4–20 s' : ''}. ${crystallising ? 'The heat of crystallising is counted in.' : 'It sets as a glass: no heat of crystallising.'}`,
+  'bead-sets': ({ nozzle, solidAt, seconds, fan, margin, held, crystallising }) =>
+    `A bead falls from ${degrees(nozzle)} to ${degrees(solidAt)} in ${quantity(seconds, 's', 1)} with the fan at ${fan} %${margin === undefined ? '' : `; ${figure(margin, 1)} times that for the warm wall under it and for what is not known of the fan`}${held ? '; held within 4–20 s' : ''}. ${crystallising ? 'The heat of crystallising is counted in.' : 'It sets as a glass: no heat of crystallising.'}`,
   'floor-keeps-change-small': plain('A floor of 15 mm/s keeps the change of speed small.'),
 
   'thicker-on-screws': plain('A little thicker than the rest on a hand-levelled bed.'),

@@ -1,4 +1,5 @@
 import { figure, quantity } from '../../quantity/format'
+import { settingOf } from '../../recipe/settings'
 import { CRITERIA } from '../../trials/criteria'
 import { PIECES } from '../../trials/pieces'
 import type { OutcomeReasons, PieceFaults, ReadingFaults, StepReasons } from '../../trials/reasons'
@@ -94,6 +95,11 @@ export const outcomeSentences: Sentences<OutcomeReasons> = {
   'goes-no-further': plain(
     'The machine, the roll or the setting goes no further: take it, or look for another cause.',
   ),
+  'own-fan': ({ criterion, key, value, walls }) =>
+    `${CRITERIA[criterion].name} alone: ${lower(settingOf(key).label)} ${quantity(value, '%', 0)}${walls ? ', as walls have it' : ''}.`,
+  'among-these': ({ key, value }) => `${variedText(key, value)} is proposed: away from what is worse.`,
+  'closer-next': ({ key, from, to }) =>
+    `To know it more closely, print the next one from ${variedText(key, from)} to ${variedText(key, to)}.`,
   'print-next': ({ key, from, to }) =>
     `Print the next one from ${variedText(key, from)} to ${variedText(key, to)}.`,
   'best-at': ({ key, value, low, high }) =>
@@ -136,6 +142,8 @@ export const outcomeSentences: Sentences<OutcomeReasons> = {
   'weigh-four': plain('Weigh four heaps at least.'),
   'melts-all': ({ rate }) =>
     `Up to ${quantity(rate, 'mm³/s', 1)} no more than a twentieth is lost: it melts all of that.`,
+  'heap-left-out': ({ rate, share }) =>
+    `The heap at ${quantity(rate, 'mm³/s', 1)} is left out: at ${figure(100 * share, 0)} % of what was asked it stands off from all the others.`,
   'melt-loss': ({ loss, cap, plusMinus }) =>
     `From ${quantity(loss, 'mm³/s', 1)} on a twentieth is lost; the cap is a tenth below: ${quantity(cap, 'mm³/s', 1)} ± ${figure(plusMinus, 1)}.`,
 

@@ -2,8 +2,8 @@ import { cardOf } from '../../../material/cards'
 import type { CriterionId } from '../../criteria'
 import { pieceFault, stepReason } from '../../reasons'
 import { heatTower } from '../../shared/heatTower'
-import { gradedResponse } from '../../shared/response'
 import { stepsOf, type PieceDefinition } from '../piece'
+import { fanOutcome } from './outcome'
 
 const CRITERIA: readonly CriterionId[] = ['overhang', 'bridge', 'detail', 'surface', 'bonding']
 
@@ -16,7 +16,7 @@ export const FAN_TOWER: PieceDefinition = {
   across: [],
   counts: { min: 3, max: 9, usual: 6 },
   criteria: CRITERIA,
-  settles: ['fan'],
+  settles: ['fan', 'fanOverhang', 'fanBridge'],
   above: ['cooling-too-strong'],
   below: ['cooling-too-weak'],
   lacks: ({ machine }) => (machine.fan.present ? null : pieceFault('piece-needs-fan')),
@@ -29,5 +29,5 @@ export const FAN_TOWER: PieceDefinition = {
         : { steps: stepsOf('fan', 0, 100, 6), reason: stepReason('fan-off-to-full') }
   },
   build: heatTower,
-  outcome: gradedResponse(CRITERIA),
+  outcome: fanOutcome,
 }

@@ -14,19 +14,36 @@ const MARGIN = 0.9
 const LEAST_SD = 0.004
 const MOST_SD = 0.06
 
+/** Heaps from which on one that stands off can be told. */
+const MANY = 6
+
+/**
+ * One heap that carries what had run out before it, or was weighed wrongly, makes all the others useless: where the rest agree
+ * with each other without it, it is left out, and said.
+ */
+function withoutOdd(points: FitPoint[]): { points: FitPoint[]; odd: FitPoint | null } {
+  const sdOf = (list: readonly FitPoint[]) => brokenStick(list, 1, LEAST_SD)?.sd ?? Infinity
+  if (new Set(points.map((p) => p.x)).size < MANY || sdOf(points) <= MOST_SD) return { points, odd: null }
+  const without = points.map((odd) => ({ odd, points: points.filter((p) => p !== odd) }))
+  const best = without.reduce((b, w) => (sdOf(w.points) < sdOf(b.points) ? w : b))
+  return sdOf(best.points) <= MOST_SD / 2 ? best : { points, odd: null }
+}
+
 /** Where a twentieth less comes out than was asked, and a tenth below that: the cap. */
 export const meltRateOutcome: OutcomeRule = (trials) => {
   const t = trials[trials.length - 1]
-  const points = t.cells.flatMap((c): FitPoint[] => {
+  const weighed = t.cells.flatMap((c): FitPoint[] => {
     const r = t.readings[c.id]
     const x = c.values.meltRate
     if (!r || r.skipped || !r.measures.length || x === undefined || !c.nominal) return []
     return [{ x, y: meanOf(r.measures).mean / c.nominal, weight: r.unsure ? 0.5 : 1, trial: t.number }]
   })
+  const { points, odd } = withoutOdd(weighed)
   const base = { ...emptyOutcome('found', [], 'meltRate'), points, scale: 'weighed' as const }
   const fit = new Set(points.map((p) => p.x)).size < 4 ? null : brokenStick(points, 1, LEAST_SD)
   if (!fit) return { ...base, kind: 'few', reasons: [outcomeReason('weigh-four')] }
   const [low, high] = rangeOf(points)
+  const left = odd ? [outcomeReason('heap-left-out', { rate: odd.x, share: odd.y })] : []
   const common = { ...base, curve: curveOf(fit.at, low, high), r2: fit.r2, sd: fit.sd }
   if (fit.sd > MOST_SD) return { ...common, ...disagreement('meltRate') }
   if (fit.slope >= 0 || fit.p > 0.05 || fit.at(high) > (1 - LOSS) * fit.level) {
@@ -41,6 +58,7 @@ export const meltRateOutcome: OutcomeRule = (trials) => {
       reasons: [
         outcomeReason('melts-all', { rate: high }),
         outcomeReason('print-next', { key: 'meltRate', from: next.from, to: next.to }),
+        ...left,
       ],
       next,
     }
@@ -55,6 +73,6 @@ export const meltRateOutcome: OutcomeRule = (trials) => {
     low: cap - half,
     high: cap + half,
     adopt: faultOf('meltCap', value) ? [] : [{ key: 'meltCap', value, plusMinus: Number(half.toFixed(1)) }],
-    reasons: [outcomeReason('melt-loss', { loss, cap: value, plusMinus: half })],
+    reasons: [outcomeReason('melt-loss', { loss, cap: value, plusMinus: half }), ...left],
   }
 }

@@ -19,6 +19,9 @@ import { responseRule, unsettled, type GradedResponse } from '../../shared/respo
 import type { ReadTrial } from '../../types'
 import { roundVaried } from '../../varied'
 
+/** mm to which a pull-back is worth knowing: less is neither heard nor seen. Common practice, no source. */
+const KNOWN_ENOUGH = 0.3
+
 /** The shortest pull-back on the level part of a broken stick. */
 export const retractionOutcome: OutcomeRule = (trials, context) =>
   shortestOfAll(found(trials, context), trials[trials.length - 1], context.machine.drive.kind === 'direct')
@@ -80,10 +83,19 @@ function shortestClean(g: GradedResponse): Outcome {
   const apart = span / (trial.plan.steps.count - 1)
   const half = Math.max((fit.high - fit.low) / 2, apart / (2 * Math.sqrt(3)))
   // a little too much costs next to nothing, a little too little strings: some way into what the knee may be
-  const enough = roundVaried(key, Math.min(high, fit.knee + Math.min((fit.high - fit.knee) / 2, apart / 2)))
+  const enough = roundVaried(
+    key,
+    Math.min(high, fit.knee + Math.min(0.75 * (fit.high - fit.knee), apart / 2)),
+  )
   const second = acrossEffect(trial)
+  // between bands that stand far apart the knee may lie anywhere
+  const closer =
+    half > KNOWN_ENOUGH && apart > KNOWN_ENOUGH
+      ? g.stepsBetween(Math.max(low, fit.knee - apart), Math.min(high, fit.knee + 1.5 * apart))
+      : null
   return {
     ...common,
+    next: closer,
     best: fit.knee,
     low: fit.low,
     high: fit.high,
@@ -102,6 +114,7 @@ function shortestClean(g: GradedResponse): Outcome {
       ...(enough > roundVaried(key, fit.knee)
         ? [outcomeReason('a-little-more', { key, value: enough })]
         : []),
+      ...(closer ? [outcomeReason('closer-next', { key, from: closer.from, to: closer.to })] : []),
       ...(second ? [second.reason] : []),
     ],
   }
