@@ -25,7 +25,7 @@ function keeping(answer: () => Promise<{ status: number; body: unknown }>) {
 }
 const offer = () => {
   let kept = 0
-  const view = show(<KeepOffer file={file} sha256={SHA} onKept={() => kept++} />)
+  const view = show(<KeepOffer file={file} sha256={SHA} to="/cases/1" onKept={() => kept++} />)
   return { ...view, kept: () => kept }
 }
 const keep = () => screen.getByRole('button', { name: 'Keep the file too' })

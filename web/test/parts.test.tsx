@@ -2,10 +2,11 @@ import type { PartSummary } from '@verimend/contract'
 import { SETTING_KEYS, settingOf, type Changes } from '@verimend/core/recipe'
 import { act, screen, waitFor, within } from '@testing-library/react'
 import fc from 'fast-check'
-import { PartFault, PartWork, wasEnded } from '../src/parts/partWork'
+import { PartFault, PartWork } from '../src/parts/partWork'
 import PartsScreen from '../src/parts/PartsScreen'
 import { Working } from '../src/parts/Working'
 import { changesFrom, changesText, seenOnPart } from '../src/parts/whatIf'
+import { wasEnded } from '../src/work/jobs'
 import { server, show } from './show'
 
 const part = (over: Partial<PartSummary> = {}): PartSummary => ({

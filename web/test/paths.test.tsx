@@ -9,6 +9,7 @@ import PathsScreen from '../src/paths/PathsScreen'
 import { onBench } from '../src/pairs/onBench'
 import { answerTo, caseOf, demoServer, only, pairOf, pick, problem, sent } from './demo'
 import { show, type Answers } from './show'
+import { openFiles } from '../src/work/openFiles'
 import { started, withWorkers } from './worker'
 
 withWorkers()
@@ -19,6 +20,7 @@ beforeEach(() => {
   localStorage.clear()
   localStorage.setItem('verimend.pair', pair.id)
 })
+afterEach(() => openFiles.close())
 const ofCase = (kase: CaseDetail = hinge, answers: Answers = {}) => {
   const asked = demoServer({ [`GET cases/${kase.id}`]: kase, ...answers })
   const view = show(<PathsScreen />, { at: `/paths?case=${kase.id}&file=${file.id}`, route: '/paths' })

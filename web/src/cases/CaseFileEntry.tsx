@@ -3,7 +3,7 @@ import { bytes, duration, quantity } from '@verimend/core/quantity'
 import type { HeightRange, QuantityId } from '@verimend/core/toolpath'
 import { say } from '@verimend/core/words'
 import type { CaseFile, CaseMark, PairDetail } from '@verimend/contract'
-import { useEffect, useRef, useState } from 'react'
+import { useState } from 'react'
 import { Link } from 'react-router'
 import { api } from '../api/client'
 import { useCaseChange } from '../api/queries'
@@ -15,6 +15,7 @@ import { ReadingFigures, ReadingNotes } from '../paths/ReadingView'
 import { ago } from '../components/format'
 import { useKeptState } from '../components/useKeptState'
 import { Problem } from '../components/states'
+import { jobs, useJob, wasEnded } from '../work/jobs'
 import { keepFile } from '../workers/keepFile'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
@@ -116,19 +117,31 @@ export function CaseFileEntry({
 }
 
 /** Offers to keep the file itself with the case, so that its layers can be looked at later. */
-export function KeepOffer({ file, sha256, onKept }: { file: File; sha256: string; onKept: () => void }) {
-  const [share, setShare] = useState<number | null>(null)
+export function KeepOffer({
+  file,
+  sha256,
+  to,
+  onKept,
+}: {
+  file: File
+  sha256: string
+  /** The screen it is offered on. */
+  to: string
+  onKept: () => void
+}) {
+  const slot = `keep ${sha256}`
+  const job = useJob(slot)
+  const share = job?.share ?? null
   const [error, setError] = useState<unknown>(null)
-  const stop = useRef<AbortController | null>(null)
-  useEffect(() => () => stop.current?.abort(), [])
   const send = () => {
-    stop.current = new AbortController()
     setError(null)
-    setShare(0)
-    keepFile(file, sha256, setShare, stop.current.signal).then(onKept, (e: unknown) => {
-      setShare(null)
-      if (!stop.current?.signal.aborted) setError(e)
-    })
+    jobs
+      .run({ slot, kind: 'keeping', name: file.name, to }, (onShare, signal) =>
+        keepFile(file, sha256, onShare, signal),
+      )
+      .then(onKept, (e: unknown) => {
+        if (!wasEnded(e)) setError(e)
+      })
   }
   return (
     <div className={ui.stack} style={{ gap: 6 }}>
@@ -149,7 +162,7 @@ export function KeepOffer({ file, sha256, onKept }: { file: File; sha256: string
               size="small"
               style={{ width: 160 }}
             />
-            <Button size="small" onClick={() => stop.current?.abort()}>
+            <Button size="small" onClick={() => jobs.cancel(slot)}>
               Cancel
             </Button>
           </>

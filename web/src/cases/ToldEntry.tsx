@@ -14,7 +14,7 @@ import { readingContext } from '../pairs/readingContext'
 import { FileDrop } from '../paths/FileDrop'
 import { Differences } from '../paths/ReadingView'
 import { TakeFromFile } from '../paths/TakeFromFile'
-import type { Opened } from '../workers/useReadGcode'
+import type { Opened } from '../workers/readInWorker'
 import { CaseFileEntry, KeepOffer } from './CaseFileEntry'
 import { Entry } from './Entry'
 import type { CaseActions } from './useCaseActions'
@@ -161,12 +161,18 @@ export const ToldEntry = memo(function ToldEntry({
         />
       ))}
       {!closed && (
-        <FileDrop context={context} onRead={onRead} hint="Drop the G-code file that was printed." />
+        <FileDrop
+          context={context}
+          onRead={onRead}
+          lasting={{ slot: `case ${id}`, to: `/cases/${id}` }}
+          hint="Drop the G-code file that was printed."
+        />
       )}
       {dropped && !kept && (
         <KeepOffer
           file={dropped.file}
           sha256={dropped.sha256}
+          to={`/cases/${id}`}
           onKept={() => {
             setDropped(null)
             void client.invalidateQueries({ queryKey: keys.cases.one(id) })

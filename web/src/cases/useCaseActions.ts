@@ -8,7 +8,7 @@ import { api, type LookAnswers, type RecordedOutcome } from '../api/client'
 import { changed, keys } from '../api/keys'
 import { KeptForLater } from '../api/outbox'
 import { useCaseChange } from '../api/queries'
-import type { ReadFile } from '../workers/useReadGcode'
+import type { ReadFile } from '../workers/readInWorker'
 
 /** What a person does in a case. The functions stay the same while the case changes, so that only what changed is drawn anew. */
 export interface CaseActions {

@@ -5,6 +5,7 @@ import { Link } from 'react-router'
 import { useLink, usePair } from '../api/queries'
 import { KeptNotes } from './KeptNotes'
 import { Prints } from '../prints/Prints'
+import WorkTray from '../work/WorkTray'
 import { Simulated } from '../prints/Simulated'
 import { useCurrentPair } from '../pairs/PairContext'
 import { DryText, driveText, Swatch } from '../pairs/PairName'
@@ -49,6 +50,7 @@ export function PairStrip() {
       <Button size="small" onClick={() => setChoosing(true)} data-testid="change-pair">
         {p ? 'Change pair' : 'Choose a pair'}
       </Button>
+      <WorkTray />
       <Prints />
       <KeptNotes />
       {choosing && (

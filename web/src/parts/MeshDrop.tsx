@@ -4,17 +4,20 @@ import { MOST_BYTES, type DrawnUnit } from '@verimend/core/geometry'
 import { bytes, figure, quantity } from '@verimend/core/quantity'
 import { useEffect, useRef, useState } from 'react'
 import { DropArea, FailedFile, FileField, useFileField } from '../components/files'
+import { jobs, useJob, wasEnded } from '../work/jobs'
 import { keepFile } from '../workers/keepFile'
 import type { OpenedMesh } from '../workers/part.worker'
-import { PartWork, wasEnded } from './partWork'
+import { PartWork } from './partWork'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 
-type State =
-  | { kind: 'idle' }
-  | { kind: 'reading' | 'keeping'; name: string; share: number }
-  | { kind: 'asking'; file: File; opened: OpenedMesh }
-  | { kind: 'failed'; name: string; message: string }
+/** A mesh that waits for its unit. */
+interface Asking {
+  file: File
+  opened: OpenedMesh
+}
+/** Of each screen, when it is left before it is answered. */
+const unanswered = new Map<string, Asking>()
 
 /** What was put right in a mesh, in words; empty where nothing was. */
 export function mendedWords({ mended: m }: Pick<OpenedMesh, 'mended'>): string {
@@ -42,86 +45,98 @@ const meshOf = (o: OpenedMesh): CreatePart['mesh'] => ({
   mended: o.mended.withoutArea + o.mended.doubled + o.mended.turned + o.mended.holes,
 })
 
-/** Takes a mesh by drop, paste or choice, reads it in a worker, asks for its unit where that is in doubt, and keeps it. */
+const partName = (file: File) =>
+  file.name
+    .replace(/\.[a-z0-9]{1,4}$/i, '')
+    .replace(/[-_]+/g, ' ')
+    .trim() || 'Part'
+
+/** Reads a mesh in a worker of its own. */
+async function readMesh(
+  file: File,
+  unit: DrawnUnit | null,
+  onShare: (share: number) => void,
+  signal: AbortSignal,
+): Promise<OpenedMesh> {
+  const work = new PartWork()
+  try {
+    return await work.open({ source: file, name: file.name, unit }, onShare, signal)
+  } finally {
+    work.end()
+  }
+}
+
+/**
+ * Takes a mesh by drop, paste or choice, reads it in a worker, asks for its unit where that is in doubt, and keeps it. It goes on
+ * when the screen is left.
+ */
 export function MeshDrop({
   hint,
+  to,
   onMesh,
 }: {
   hint: string
-  onMesh: (mesh: CreatePart['mesh'], name: string) => Promise<unknown>
+  /** The screen it is on. */
+  to: string
+  /** @param here whether that screen is still open */
+  onMesh: (mesh: CreatePart['mesh'], name: string, here: () => boolean) => Promise<unknown>
 }) {
-  const [state, setState] = useState<State>({ kind: 'idle' })
+  const slot = `mesh ${to}`
+  const job = useJob(slot)
+  const [asking, setAsking] = useState<Asking | null>(() => unanswered.get(slot) ?? null)
+  const [failed, setFailed] = useState<{ name: string; message: string } | null>(null)
   const { input, choose } = useFileField()
-  const running = useRef<{ work: PartWork; ending: AbortController } | null>(null)
-  const stop = () => {
-    running.current?.ending.abort()
-    running.current?.work.end()
-    running.current = null
-    setState({ kind: 'idle' })
+  const here = useRef(true)
+  useEffect(() => {
+    here.current = true
+    return () => void (here.current = false)
+  }, [])
+  const ask = (asked: Asking | null) => {
+    if (asked) unanswered.set(slot, asked)
+    else unanswered.delete(slot)
+    setAsking(asked)
   }
-  useEffect(
-    () => () => {
-      running.current?.ending.abort()
-      running.current?.work.end()
-    },
-    [],
-  )
-  const failed = (name: string, error: unknown) => {
-    if (wasEnded(error)) return
-    setState({
-      kind: 'failed',
-      name,
-      message: error instanceof Error ? error.message : 'It could not be read.',
+  const leave = () => {
+    ask(null)
+    setFailed(null)
+  }
+  const keep = async (
+    file: File,
+    opened: OpenedMesh,
+    onShare: (share: number) => void,
+    signal: AbortSignal,
+  ) => {
+    await keepFile(file, opened.sha256, onShare, signal)
+    await onMesh(meshOf(opened), partName(file), () => here.current)
+  }
+  /** Does something with a file in this screen's slot, and says what went wrong with it. */
+  const work = (
+    file: File,
+    kind: 'reading' | 'keeping',
+    what: (onShare: (share: number) => void, signal: AbortSignal) => Promise<unknown>,
+  ) => {
+    leave()
+    jobs.run({ slot, kind, name: file.name, to }, what).catch((error: unknown) => {
+      if (!wasEnded(error))
+        setFailed({
+          name: file.name,
+          message: error instanceof Error ? error.message : 'It could not be read.',
+        })
     })
   }
-  const open = async (file: File, unit: DrawnUnit | null) => {
-    stop()
-    const work = new PartWork()
-    const ending = new AbortController()
-    running.current = { work, ending }
-    setState({ kind: 'reading', name: file.name, share: 0 })
-    try {
+  const open = (file: File, unit: DrawnUnit | null) =>
+    work(file, 'reading', async (onShare, signal) => {
       if (file.size > MOST_BYTES)
         throw new Error(`The file has ${bytes(file.size)}; ${bytes(MOST_BYTES)} is the most.`)
-      const opened = await work.open(
-        { source: file, name: file.name, unit },
-        (share) => setState({ kind: 'reading', name: file.name, share }),
-        ending.signal,
-      )
-      work.end()
-      if (opened.units.length && unit === null) setState({ kind: 'asking', file, opened })
-      else await keep(file, opened, ending)
-    } catch (error) {
-      failed(file.name, error)
-    }
-  }
-  const keep = async (file: File, opened: OpenedMesh, ending = new AbortController()) => {
-    running.current = { work: running.current?.work ?? new PartWork(), ending }
-    setState({ kind: 'keeping', name: file.name, share: 0 })
-    try {
-      await keepFile(
-        file,
-        opened.sha256,
-        (share) => setState({ kind: 'keeping', name: file.name, share }),
-        ending.signal,
-      )
-      await onMesh(
-        meshOf(opened),
-        file.name
-          .replace(/\.[a-z0-9]{1,4}$/i, '')
-          .replace(/[-_]+/g, ' ')
-          .trim() || 'Part',
-      )
-      setState({ kind: 'idle' })
-    } catch (error) {
-      failed(file.name, error)
-    }
-  }
-  const take = ([file]: File[]) => void open(file, null)
+      const opened = await readMesh(file, unit, (share) => onShare(0.5 * share), signal)
+      if (opened.units.length && unit === null) ask({ file, opened })
+      else await keep(file, opened, (share) => onShare(0.5 + 0.5 * share), signal)
+    })
+  const take = ([file]: File[]) => open(file, null)
   useEffect(() => {
     const paste = (e: ClipboardEvent) => {
       const file = e.clipboardData?.files[0]
-      if (file) void open(file, null)
+      if (file) open(file, null)
     }
     document.addEventListener('paste', paste)
     return () => document.removeEventListener('paste', paste)
@@ -129,22 +144,22 @@ export function MeshDrop({
   return (
     <DropArea onFiles={take}>
       <FileField input={input} label="Mesh file" accept=".stl,.3mf,model/stl,model/3mf" onFiles={take} />
-      {state.kind === 'reading' || state.kind === 'keeping' ? (
+      {job ? (
         <div className={ui.row} style={{ width: '100%' }}>
           <span className={ui.wrap}>
-            {state.kind === 'reading' ? 'Reading' : 'Keeping'} {state.name}
+            {job.kind === 'reading' ? 'Reading' : 'Keeping'} {job.name}
           </span>
           <Progress
             aria-label="Reading the part"
-            percent={Math.round(state.share * 100)}
+            percent={Math.round(job.share * 100)}
             style={{ flex: 1, minWidth: 120 }}
             size="small"
           />
-          <Button size="small" onClick={stop}>
+          <Button size="small" onClick={() => jobs.cancel(slot)}>
             Cancel
           </Button>
         </div>
-      ) : state.kind === 'asking' ? (
+      ) : asking ? (
         <div
           className={clsx(ui.stack)}
           style={{ width: '100%', gap: 8 }}
@@ -152,18 +167,25 @@ export function MeshDrop({
           aria-label="In which unit is it drawn?"
         >
           <span className={ui.wrap}>
-            {state.file.name} would be {sizeWords(state.opened.size)}. In which unit is it drawn?
+            {asking.file.name} would be {sizeWords(asking.opened.size)}. In which unit is it drawn?
           </span>
           <div className={ui.row}>
-            {state.opened.units.map(({ unit, longest }) => (
-              <Button key={unit} size="small" onClick={() => void open(state.file, unit)}>
+            {asking.opened.units.map(({ unit, longest }) => (
+              <Button key={unit} size="small" onClick={() => open(asking.file, unit)}>
                 {unit}: {quantity(longest, 'mm', 1)} at its longest
               </Button>
             ))}
-            <Button size="small" onClick={() => void keep(state.file, state.opened)}>
+            <Button
+              size="small"
+              onClick={() =>
+                work(asking.file, 'keeping', (onShare, signal) =>
+                  keep(asking.file, asking.opened, onShare, signal),
+                )
+              }
+            >
               mm, as it is
             </Button>
-            <Button size="small" type="text" onClick={stop}>
+            <Button size="small" type="text" onClick={leave}>
               Leave it
             </Button>
           </div>
@@ -176,7 +198,7 @@ export function MeshDrop({
           </Button>
         </>
       )}
-      {state.kind === 'failed' && <FailedFile name={state.name} message={state.message} onDismiss={stop} />}
+      {failed && <FailedFile {...failed} onDismiss={leave} />}
     </DropArea>
   )
 }

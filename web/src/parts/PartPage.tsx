@@ -66,6 +66,7 @@ function PartSheet({ part, pair }: { part: PartRecord; pair: PairDetail }) {
         {replacing && (
           <MeshDrop
             hint={`Drop the next version of ${part.name} here.`}
+            to={`/parts/${part.id}`}
             onMesh={async (mesh) => {
               client.setQueryData(keys.parts.one(part.id), await api.parts.addVersion(part.id, mesh))
               await changed.part(client)
@@ -92,7 +93,7 @@ function PartSheet({ part, pair }: { part: PartRecord; pair: PairDetail }) {
 
 /** A version of a part, while its worker has it open. */
 function OpenVersion(props: OfPart) {
-  const open = usePartWork(props.version)
+  const open = usePartWork(props.version, props.part)
   if (open.error) return <Problem error={open.error} />
   return open.opened ? (
     <PlannedPart {...props} work={open.work} opened={open.opened} />

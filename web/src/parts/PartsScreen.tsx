@@ -30,11 +30,12 @@ export default function PartsScreen() {
       <div className={ui.stack}>
         <MeshDrop
           hint="Drop an STL or 3MF file here, or paste one."
-          onMesh={async (mesh, name) => {
+          to="/parts"
+          onMesh={async (mesh, name, here) => {
             const part = await api.parts.create({ id: newId(), name, mesh })
             client.setQueryData(keys.parts.one(part.id), part)
             await changed.part(client)
-            void navigate(`/parts/${part.id}`)
+            if (here()) void navigate(`/parts/${part.id}`)
           }}
         />
         <Loaded query={parts}>

@@ -20,6 +20,8 @@ interface Waiting {
   reject: (error: unknown) => void
 }
 
+/** Tasks whose last answer is worth keeping while the part is open; opening one is told by its place alone. */
+const LASTING: readonly PartTask[] = ['open', 'placings', 'plan', 'worth']
 /** How long a task that nobody waits for any more may go on before its worker is ended, ms. */
 const GRACE = 120
 
@@ -35,6 +37,8 @@ export class PartWork {
   private toOpen: PartTasks['open']['ask'] | null = null
   private ended = false
   private readonly listeners = new Set<() => void>()
+  private readonly answers = new Map<string, { asked: string; answer: unknown }>()
+  private share = 0
   /** Grows when the worker had to begin anew: what it had planned is gone. */
   generation = 0
 
@@ -50,7 +54,25 @@ export class PartWork {
     return this.run('open', ask, onShare, signal)
   }
 
-  run<T extends PartTask>(
+  /** Does a task; the last answer of each kind is given again at once where the same is asked. */
+  async run<T extends PartTask>(
+    task: T,
+    ask: PartTasks[T]['ask'],
+    onShare?: (share: number) => void,
+    signal?: AbortSignal,
+  ): Promise<PartTasks[T]['answer']> {
+    if (!LASTING.includes(task)) return this.queued(task, ask, onShare, signal)
+    const kind = 'side' in ask ? `${task} ${ask.side}` : task
+    // a file is named by its place; what is asked is plain data
+    const asked = JSON.stringify(ask)
+    const known = this.answers.get(kind)
+    if (known?.asked === asked && !this.ended) return known.answer as PartTasks[T]['answer']
+    const answer = await this.queued(task, ask, onShare, signal)
+    this.answers.set(kind, { asked, answer })
+    return answer
+  }
+
+  private queued<T extends PartTask>(
     task: T,
     ask: PartTasks[T]['ask'],
     onShare?: (share: number) => void,
@@ -86,6 +108,7 @@ export class PartWork {
     const wasOpening = this.running?.task === 'open'
     this.running = null
     this.generation++
+    this.answers.clear()
     if (this.toOpen && !wasOpening && !this.ended)
       this.queue.unshift({
         task: 'open',
@@ -116,8 +139,10 @@ export class PartWork {
     }
     worker.onmessage = ({ data }: MessageEvent<FromPartWorker>) => {
       if (this.running?.id !== data.id) return
-      if ('share' in data) this.running.onShare?.(data.share)
-      else if ('fault' in data) finish((w) => w.reject(new PartFault(data.fault, data.reason)))
+      if ('share' in data) {
+        this.share = data.share
+        this.running.onShare?.(data.share)
+      } else if ('fault' in data) finish((w) => w.reject(new PartFault(data.fault, data.reason)))
       else finish((w) => w.resolve(data.answer as never))
     }
     worker.onerror = (event) => {
@@ -133,8 +158,19 @@ export class PartWork {
     this.worker?.terminate()
     this.worker = null
     this.queue = []
+    this.answers.clear()
+  }
+
+  /** Something is being worked out or waits for it. */
+  get busy(): boolean {
+    return this.running !== null || this.queue.length > 0
+  }
+  /** Resolves when nothing is worked out any more. @param onShare how far the task is that is under way */
+  async idle(onShare: (share: number) => void, signal: AbortSignal): Promise<void> {
+    while (this.busy && !this.ended) {
+      signal.throwIfAborted()
+      onShare(this.share)
+      await new Promise((r) => setTimeout(r, 150))
+    }
   }
 }
-
-export const wasEnded = (error: unknown): boolean =>
-  error instanceof DOMException && error.name === 'AbortError'

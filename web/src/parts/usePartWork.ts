@@ -1,8 +1,10 @@
-import type { PartVersion } from '@verimend/contract'
+import type { PartRecord, PartVersion } from '@verimend/contract'
 import { useEffect, useRef, useState, useSyncExternalStore } from 'react'
 import { api } from '../api/client'
 import type { OpenedMesh, PartTask, PartTasks } from '../workers/part.worker'
-import { PartWork, wasEnded } from './partWork'
+import { wasEnded } from '../work/jobs'
+import { openParts } from './openParts'
+import type { PartWork } from './partWork'
 
 /** A part that is open in its worker. */
 export interface OpenPart {
@@ -11,10 +13,19 @@ export interface OpenPart {
   error: unknown
 }
 
-/** Opens a version of a part in a worker of its own, as long as it is looked at; whoever uses it is made anew for another. */
-export function usePartWork({ sha256, fileName, unit }: PartVersion): OpenPart {
-  const [work] = useState(() => new PartWork())
+/**
+ * Opens a version of a part in a worker of its own; whoever uses it is made anew for another. What it is at goes on when its screen
+ * is left.
+ */
+export function usePartWork(
+  { sha256, fileName, unit }: PartVersion,
+  part: Pick<PartRecord, 'id' | 'name'>,
+): OpenPart {
+  const key = `${part.id} ${sha256} ${unit}`
+  const work = openParts.of(key)
   const [state, setState] = useState<Omit<OpenPart, 'work'>>({ opened: null, error: null })
+  const { id, name } = part
+  useEffect(() => openParts.use(key, name, `/parts/${id}`), [key, id, name])
   useEffect(() => {
     work.open({ source: api.blobs.href(sha256), name: fileName, unit }).then(
       (opened) => setState({ opened, error: null }),
@@ -22,7 +33,6 @@ export function usePartWork({ sha256, fileName, unit }: PartVersion): OpenPart {
         if (!wasEnded(error)) setState({ opened: null, error })
       },
     )
-    return () => work.end()
   }, [work, sha256, fileName, unit])
   return { work, ...state }
 }
@@ -78,6 +88,12 @@ export function useAsked<T extends PartTask>(
   // a worker that begins anew does again what was not ended by hand
   const ended = stamp !== null && known.ended === stamp
   const question = stamp === null || ended ? null : `${generation} ${stamp}`
+  // what is under way when the screen is left goes on; what is asked anew ends what was asked before
+  const leaving = useRef(false)
+  useEffect(() => {
+    leaving.current = false
+    return () => void (leaving.current = true)
+  }, [])
   useEffect(() => {
     if (question === null || key === null) return
     const controller = new AbortController()
@@ -102,7 +118,7 @@ export function useAsked<T extends PartTask>(
     }, REST)
     return () => {
       clearTimeout(wait)
-      controller.abort()
+      if (!leaving.current) controller.abort()
     }
   }, [work, task, key, question])
   const pending = question !== null && known.settled !== question

@@ -1,7 +1,8 @@
 import { Button, Progress } from 'antd'
 import type { ReadingContext } from '@verimend/core/toolpath'
 import { DropArea, FailedFile, FileField, useFileField } from '../components/files'
-import { useReadGcode, type Opened } from '../workers/useReadGcode'
+import type { Opened } from '../workers/readInWorker'
+import { useReadGcode, type ReadingSlot } from '../workers/useReadGcode'
 import ui from '../components/ui.module.css'
 
 /** Takes a G-code file by drop or choice and reads it in a worker. */
@@ -10,14 +11,17 @@ export function FileDrop({
   onRead,
   hint,
   keepOpen = false,
+  lasting,
 }: {
   context: ReadingContext | null
   onRead: (file: Opened) => void
   hint: string
   /** The worker keeps the moves, so that layers can be looked at. */
   keepOpen?: boolean
+  /** Reading goes on when the screen is left, in this slot. */
+  lasting?: ReadingSlot
 }) {
-  const { state, read, stop, clear } = useReadGcode(onRead, keepOpen)
+  const { state, read, stop, clear } = useReadGcode(onRead, { keepOpen, lasting })
   const { input, choose } = useFileField()
   const take = ([file]: File[]) => {
     if (context) read(file, context)

@@ -5,7 +5,7 @@ import type { Correlation, HeightRange, PathReading } from '@verimend/core/toolp
 import type { PairDetail } from '@verimend/contract'
 import { useMemo, useState, type ReactNode } from 'react'
 import { readingContext } from '../pairs/readingContext'
-import type { LayerSource } from '../workers/useReadGcode'
+import type { LayerSource } from '../workers/readInWorker'
 import { CompareView } from './CompareView'
 import { Findings } from './Findings'
 import { FeedView } from './FeedView'

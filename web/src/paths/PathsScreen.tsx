@@ -14,7 +14,9 @@ import { ago } from '../components/format'
 import { useKeptState } from '../components/useKeptState'
 import { Empty, Loaded, Problem } from '../components/states'
 import { SendFile } from '../prints/SendFile'
-import { useReadGcode, type Opened } from '../workers/useReadGcode'
+import type { Opened } from '../workers/readInWorker'
+import { useReadGcode } from '../workers/useReadGcode'
+import { openFiles, useOpenFile } from '../work/openFiles'
 import { FileDrop } from './FileDrop'
 import { PathBench, type PathSide } from './PathBench'
 import { clsx } from 'clsx'
@@ -49,8 +51,8 @@ export default function PathsScreen() {
 }
 
 function Dropped({ pair }: { pair: PairDetail }) {
-  const [opened, setOpened] = useState<Opened | null>(null)
-  const [ranges, setRanges] = useState<HeightRange[]>([])
+  const lasting = { slot: `paths ${pair.id}`, to: '/paths' }
+  const opened = useOpenFile(lasting.slot)
   const files = useFilesOfPair(pair.id).data ?? NO_FILES
   const context = useMemo(() => readingContext(pair), [pair])
   return (
@@ -60,6 +62,11 @@ function Dropped({ pair }: { pair: PairDetail }) {
         <span className={clsx(ui.faint, ui.wrap)}>
           {opened ? opened.name : 'What a G-code file really tells this machine, whatever wrote it.'}
         </span>
+        {opened && (
+          <Button size="small" onClick={() => openFiles.close(lasting.slot)}>
+            Put it away
+          </Button>
+        )}
         {opened?.file && (
           <SendFile
             key={opened.sha256}
@@ -74,10 +81,8 @@ function Dropped({ pair }: { pair: PairDetail }) {
         <FileDrop
           context={context}
           keepOpen
-          onRead={(f) => {
-            setOpened(f)
-            setRanges([])
-          }}
+          lasting={lasting}
+          onRead={(f) => openFiles.put(lasting.slot, f)}
           hint={opened ? 'Drop another file here.' : 'Drop a G-code file here. Nothing of it is kept.'}
         />
         {!opened && files.length > 0 && (
@@ -109,19 +114,23 @@ function Dropped({ pair }: { pair: PairDetail }) {
             </table>
           </section>
         )}
-        {opened && (
-          <WithOther
-            key={opened.sha256}
-            side={opened}
-            pair={pair}
-            files={files}
-            ranges={ranges}
-            onRanges={setRanges}
-          />
-        )}
+        {opened && <DroppedBench key={opened.sha256} opened={opened} pair={pair} files={files} />}
       </div>
     </>
   )
+}
+
+/** A dropped file with the heights that are marked on it. */
+function DroppedBench({
+  opened,
+  ...rest
+}: {
+  opened: Opened
+  pair: PairDetail
+  files: readonly CaseFileHead[]
+}) {
+  const [ranges, setRanges] = useState<HeightRange[]>([])
+  return <WithOther side={opened} ranges={ranges} onRanges={setRanges} {...rest} />
 }
 
 function OfCase({ caseId, fileId, onLeave }: { caseId: string; fileId: string; onLeave: () => void }) {
@@ -158,7 +167,7 @@ function CaseFileBench({ kase, file: f, pair }: { kase: CaseDetail; file: CaseFi
   )
   const [moves, setMoves] = useState<Opened | null>(null)
   const onRead = useCallback((o: Opened) => setMoves(o), [])
-  const { state, read, stop } = useReadGcode(onRead, true)
+  const { state, read, stop } = useReadGcode(onRead, { keepOpen: true })
   const add = useCaseChange(kase.id, (quantity: QuantityId) =>
     api.cases.addMark(kase.id, f.id, ranges, quantity),
   )

@@ -1,12 +1,13 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Button } from 'antd'
 import type { PairDetail } from '@verimend/contract'
-import { useEffect, useRef, useState } from 'react'
+import { useEffect, useRef } from 'react'
 import { useNavigate } from 'react-router'
 import { api } from '../api/client'
 import { changed, keys } from '../api/keys'
 import { useLink } from '../api/queries'
 import { Problem } from '../components/states'
+import { jobs, useJob, wasEnded } from '../work/jobs'
 import { keepFile } from '../workers/keepFile'
 import { Simulated } from './Simulated'
 import ui from '../components/ui.module.css'
@@ -32,42 +33,40 @@ export function SendFile({
   const client = useQueryClient()
   const navigate = useNavigate()
   const link = useLink(pair.machine.id)
-  const [share, setShare] = useState(0)
-  const leave = useRef(new AbortController())
+  const slot = `send ${sha256} ${pair.machine.id}`
+  const job = useJob(slot)
+  const here = useRef(true)
   // asked for again after a lost answer, it is the same print
   const id = useRef(newId())
   useEffect(() => {
-    const { current } = leave
-    return () => current.abort()
+    here.current = true
+    return () => void (here.current = false)
   }, [])
   const send = useMutation({
-    mutationFn: async () => {
-      if (file) await keepFile(file, sha256, setShare, leave.current.signal)
-      return api.prints.create(id.current, pair.id, { kind: 'file', name, sha256 }, caseId)
-    },
+    // it goes on when the screen is left: the tray tells how far it is
+    mutationFn: () =>
+      jobs.run({ slot, kind: 'sending', name, to: `/prints/${id.current}` }, async (onShare, signal) => {
+        if (file) await keepFile(file, sha256, onShare, signal)
+        return api.prints.create(id.current, pair.id, { kind: 'file', name, sha256 }, caseId)
+      }),
     onSuccess: async (print) => {
       client.setQueryData(keys.prints.one(print.id), print)
       await changed.prints(client)
-      void navigate(`/prints/${print.id}`)
+      if (here.current) void navigate(`/prints/${print.id}`)
     },
   })
   if (!link) return null
   return (
     <>
       <span className={ui.row} style={{ gap: 8 }}>
-        <Button
-          size="small"
-          loading={send.isPending}
-          disabled={!link.reachable}
-          onClick={() => send.mutate()}
-        >
-          {send.isPending && file && share < 1
-            ? `Sending, ${Math.round(100 * share)} %`
+        <Button size="small" loading={!!job} disabled={!link.reachable} onClick={() => send.mutate()}>
+          {job && file && job.share < 1
+            ? `Sending, ${Math.round(100 * job.share)} %`
             : `Print it on ${pair.machine.machine.name}`}
         </Button>
         <Simulated />
       </span>
-      {!!send.error && <Problem error={send.error} />}
+      {!!send.error && !wasEnded(send.error) && <Problem error={send.error} />}
     </>
   )
 }

@@ -1,7 +1,7 @@
 import type { PairDetail } from '@verimend/contract'
 import type { PathReading } from '@verimend/core/toolpath'
 import { useState } from 'react'
-import type { LayerSource } from '../workers/useReadGcode'
+import type { LayerSource } from '../workers/readInWorker'
 import { PathBench } from '../paths/PathBench'
 import ui from '../components/ui.module.css'
 

@@ -5,7 +5,7 @@ import { useCallback, useEffect, useRef, useState } from 'react'
 import { onBench } from '../pairs/onBench'
 import { readingContext } from '../pairs/readingContext'
 import type { FromPieceWorker, PieceAnswer, PieceAsk } from '../workers/makePiece.worker'
-import type { LayerSource } from '../workers/useReadGcode'
+import type { LayerSource } from '../workers/readInWorker'
 
 /** How long typing has to rest before a piece is written, ms. */
 const REST = 120

@@ -1,91 +1,75 @@
-import { startTransition, useCallback, useEffect, useRef, useState } from 'react'
-import type { LayerPlan, PathReading, ReadingContext } from '@verimend/core/toolpath'
-import type { FromWorker, ToWorker } from './readGcode.worker'
+import type { ReadingContext } from '@verimend/core/toolpath'
+import { startTransition, useCallback, useEffect, useId, useRef, useState } from 'react'
+import { jobs, useJob, wasEnded } from '../work/jobs'
+import { readInWorker, type Opened, type PathSource } from './readInWorker'
 
-export interface ReadFile {
-  name: string
-  bytes: number
-  sha256: string
-  reading: PathReading
-}
-/** Asks for one layer of the file that is open in the worker. */
-export type LayerSource = (layer: number) => Promise<LayerPlan>
 type State =
   | { kind: 'idle' }
   | { kind: 'reading'; name: string; share: number }
   | { kind: 'failed'; name: string; message: string }
 
-/** What came of reading: the reading, the file it came from (null for a kept one), and its layers while it is open. */
-export interface Opened extends ReadFile {
-  file: File | null
-  layer: LayerSource
+/** Where reading goes on when its screen is left, and which screen that is. */
+export interface ReadingSlot {
+  slot: string
+  to: string
+}
+interface Options {
+  /** The worker keeps the moves, so that layers can be looked at, until another file is read or the screen is left. */
+  keepOpen?: boolean
+  /** Reading goes on when the screen is left; without it, it ends with the screen. */
+  lasting?: ReadingSlot
 }
 
-/**
- * Reads a G-code file in a worker, with progress and cancel. The worker keeps the moves, so that single layers can
- * be asked for, until another file is read or the screen is left.
- */
-export function useReadGcode(onRead: (file: Opened) => void, keepOpen = false) {
-  const [state, setState] = useState<State>({ kind: 'idle' })
-  const worker = useRef<Worker | null>(null)
-  const stop = useCallback(() => {
-    worker.current?.terminate()
-    worker.current = null
-    setState({ kind: 'idle' })
-  }, [])
-  useEffect(() => () => worker.current?.terminate(), [])
-  const read = useCallback(
-    (source: File | { address: string; name: string }, context: ReadingContext) => {
-      worker.current?.terminate()
-      const w = new Worker(new URL('./readGcode.worker.ts', import.meta.url), { type: 'module' })
-      worker.current = w
-      const name = source.name
-      setState({ kind: 'reading', name, share: 0 })
-      const waiting = new Map<number, (plan: LayerPlan) => void>()
-      let asked = 0
-      const send = (message: ToWorker) => w.postMessage(message)
-      const layer: LayerSource = (n) =>
-        new Promise((resolve) => {
-          const ask = ++asked
-          waiting.set(ask, resolve)
-          send({ kind: 'layer', layer: n, ask })
-        })
-      const end = (next: State) => {
-        w.terminate()
-        if (worker.current === w) worker.current = null
-        setState(next)
-      }
-      w.onmessage = ({ data }: MessageEvent<FromWorker>) => {
-        if (data.kind === 'progress') setState({ kind: 'reading', name, share: data.share })
-        else if (data.kind === 'failed') end({ kind: 'failed', name, message: data.message })
-        else if (data.kind === 'layer') {
-          waiting.get(data.ask)?.(data.plan)
-          waiting.delete(data.ask)
-        } else {
-          if (keepOpen) setState({ kind: 'idle' })
-          else end({ kind: 'idle' })
-          // a long reading is drawn in slices, so that the page goes on answering
-          startTransition(() =>
-            onRead({
-              name,
-              bytes: data.bytes,
-              sha256: data.sha256,
-              reading: data.reading,
-              file: source instanceof File ? source : null,
-              layer,
-            }),
-          )
-        }
-      }
-      w.onerror = () =>
-        end({
-          kind: 'failed',
-          name,
-          message: 'The reader stopped by itself. Nothing else is lost; try the file once more.',
-        })
-      send({ kind: 'read', source: source instanceof File ? source : source.address, context })
+/** Reads a G-code file in a worker, with progress and cancel. What is read last in a screen counts. */
+export function useReadGcode(onRead: (file: Opened) => void, { keepOpen = false, lasting }: Options = {}) {
+  const own = useId()
+  const slot = lasting?.slot ?? own
+  const to = lasting?.to ?? ''
+  const job = useJob(slot)
+  const [failed, setFailed] = useState<{ name: string; message: string } | null>(null)
+  const open = useRef<Opened | null>(null)
+  useEffect(
+    () => () => {
+      open.current?.close()
+      if (slot === own) jobs.cancel(slot)
     },
-    [onRead, keepOpen],
+    [slot, own],
   )
-  return { state, read, stop, clear: () => setState({ kind: 'idle' }) }
+  const stop = useCallback(() => {
+    jobs.cancel(slot)
+    setFailed(null)
+  }, [slot])
+  const read = useCallback(
+    (source: PathSource, context: ReadingContext) => {
+      const { name } = source
+      setFailed(null)
+      jobs
+        .run({ slot, kind: 'reading', name, to }, (onShare, signal) =>
+          readInWorker(source, context, onShare, signal),
+        )
+        .then(
+          (opened) => {
+            if (keepOpen && !lastingFile(to)) {
+              open.current?.close()
+              open.current = opened
+            } else if (!keepOpen) opened.close()
+            // a long reading is drawn in slices, so that the page goes on answering
+            startTransition(() => onRead(opened))
+          },
+          (error: unknown) => {
+            if (!wasEnded(error)) setFailed({ name, message: (error as Error).message })
+          },
+        )
+    },
+    [onRead, keepOpen, slot, to],
+  )
+  const state: State = job
+    ? { kind: 'reading', name: job.name, share: job.share }
+    : failed
+      ? { kind: 'failed', ...failed }
+      : { kind: 'idle' }
+  return { state, read, stop, clear: () => setFailed(null) }
 }
+
+/** Whoever asked for a lasting reading closes it. */
+const lastingFile = (to: string) => to !== ''
