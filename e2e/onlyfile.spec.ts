@@ -5,8 +5,69 @@ import { App } from './lib/app'
 import { posts } from './lib/posts'
 
 const app = new App(['--no-demo'])
+const other = new App(['--no-demo'])
 test.beforeAll(() => app.start())
 test.afterAll(() => app.end())
+
+test.describe('from the file alone', () => {
+  test.beforeAll(() => other.start())
+  test.afterAll(() => other.end())
+
+  test('dropped on the empty bench it says what it was made for, and becomes the first case; what is assumed is marked', async ({
+    page,
+  }) => {
+    await page.goto(other.url)
+    const file = join(other.folder, 'drip-line-clip.gcode')
+    writeFileSync(file, posts({ retract: 5 }))
+    await page.setInputFiles('input[aria-label="G-code file"]', file)
+    const guess = page.getByTestId('start-from-file')
+    await expect(guess).toContainText('as through a tube')
+    await expect(guess.getByLabel('The part')).toHaveValue('drip line clip')
+    await guess.getByRole('button', { name: 'Begin the case' }).click()
+    await expect(page.getByRole('heading', { name: 'drip line clip' })).toBeVisible()
+    await expect(page.locator('[data-entry="told"]')).toContainText('drip-line-clip.gcode')
+    await expect(page.getByLabel('Current pair')).toContainText('400\u2009mm tube')
+    // the machine's values are those of its kind until somebody says so
+    await page.goto(`${other.url}/machines`)
+    await page
+      .getByTestId('machine')
+      .getByRole('link', { name: /values$/ })
+      .click()
+    await expect(page.getByTestId('assumed')).toContainText('25 values are assumed')
+    await page.getByLabel(/^Speed, up to/).fill('180')
+    await expect(page.getByTestId('assumed')).toContainText('24 values are assumed')
+    await page.getByRole('button', { name: 'They are right' }).click()
+    await page.getByRole('button', { name: 'Save' }).click()
+    await expect(page.getByTestId('machine')).toContainText('180 mm/s')
+    await expect(page.getByTestId('machine')).not.toContainText('assumed')
+  })
+
+  test('reading goes on when the screen is left, can be seen from anywhere, and is there on return', async ({
+    page,
+  }) => {
+    await page.goto(`${other.url}/paths`)
+    const file = join(other.folder, 'large.gcode')
+    writeFileSync(file, posts({ retract: 5 }).repeat(120))
+    await page.setInputFiles('input[aria-label="G-code file"]', file)
+    await expect(page.getByText('Reading large.gcode')).toBeVisible()
+    await page.getByRole('link', { name: 'Handbook' }).click()
+    await expect(page.getByTestId('work-tray')).toContainText('Reading')
+    await page.getByRole('button', { name: 'See it' }).click({ timeout: 90_000 })
+    await expect(page).toHaveURL(/\/paths$/)
+    await expect(page.getByTestId('silhouette')).toBeVisible()
+    // gone and back, it is still open, with its layers
+    await page.getByRole('link', { name: 'Bench', exact: true }).click()
+    await page.getByRole('link', { name: 'Paths' }).click()
+    await expect(page.getByTestId('silhouette')).toBeVisible()
+    // ended from another screen
+    await page.setInputFiles('input[aria-label="G-code file"]', file)
+    await expect(page.getByText('Reading large.gcode')).toBeVisible()
+    await page.getByRole('link', { name: 'Handbook' }).click()
+    await page.getByTestId('work-tray').click()
+    await page.getByRole('button', { name: 'Cancel' }).click()
+    await expect(page.getByTestId('work-tray')).toHaveCount(0)
+  })
+})
 
 test('with only a failed print and its path file: roll and machine, recipe from the file, cause found, one change, kept', async ({
   page,

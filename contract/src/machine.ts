@@ -91,6 +91,10 @@ export const machineSchema = z.object({
       level: z.enum(['probe', 'kept', 'none']),
     })
     .optional(),
+  assumed: z
+    .array(textUpTo(60, 'A place', 1))
+    .max(80, { error: 'At most 80 values are assumed.' })
+    .optional(),
   notes: textUpTo(2000, 'The notes'),
 }) satisfies z.ZodType<Machine>
 

@@ -156,3 +156,29 @@ test('one that was put away says so', async () => {
   show(<MachineForm />, { at: '/machines/gone', route: '/machines/:id' })
   await screen.findByText('This machine was put away.')
 })
+
+test('what comes from the kind is marked as assumed until it is changed or looked over', async () => {
+  const { user, asked } = add()
+  await user.type(await field('Name'), 'Loft')
+  const speed = await screen.findByLabelText('Speed, up to assumed')
+  await user.clear(speed)
+  await user.type(speed, '180')
+  await screen.findByLabelText('Speed, up to')
+  await user.click(save('Add the machine'))
+  const machine = await saved(asked, 'POST')
+  expect(machine.assumed).toContain('limits.nozzle')
+  expect(machine.assumed).not.toContain('limits.speed')
+  expect(machine.assumed).not.toContain('name')
+})
+
+test('of a machine with assumed values the count is said, and it is taken off when they are right', async () => {
+  const of = DEMO_PRINTERS[0]
+  const kept = { ...of, machine: { ...of.machine, assumed: ['limits.nozzle', 'height', 'bed.width'] } }
+  const { user, asked } = edit({}, kept)
+  const said = await screen.findByTestId('assumed')
+  expect(said.textContent).toContain('3 values are assumed')
+  await user.click(screen.getByRole('button', { name: 'They are right' }))
+  await waitFor(() => expect(screen.queryByTestId('assumed')).toBeNull())
+  await user.click(save())
+  expect((await saved(asked)).assumed ?? []).toEqual([])
+})

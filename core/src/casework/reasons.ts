@@ -3,6 +3,7 @@ import type { ProcedureId } from '../knowledge/procedures'
 import type { SignId } from '../knowledge/signs'
 import type { SuspectId } from '../knowledge/suspects'
 import type { AttemptOutcome, Departure } from '../diagnosis/reasons'
+import type { FamilyId } from '../material/cards'
 import type { MeasuredKind } from '../measurement/types'
 import { reasonsOf, type Reason } from '../quantity/reason'
 import type { SettingKey, SettingValue } from '../recipe/settings'
@@ -33,6 +34,12 @@ export interface CaseReasons {
   'trial-found': { trial: number; piece: PieceId; answer: Reason }
   'measurement-found': { kind: MeasuredKind }
   'run-of-set': object
+
+  'start-family': { family: FamilyId; nozzle: number; bed: number | null }
+  'start-tube': { length: number }
+  'start-direct': { length: number }
+  'start-fast': { speed: number; acceleration: number }
+  'start-nozzle': { nozzle: number; width: number }
 
   'changed-untested': object
   'relative-unproven': object

@@ -112,3 +112,31 @@ export const MACHINE_KINDS = {
 export type MachineKindId = keyof typeof MACHINE_KINDS
 /** The kinds, the usual one first. */
 export const keysOfKinds = (): MachineKindId[] => Object.keys(MACHINE_KINDS) as MachineKindId[]
+
+/** What its owner alone can know is not assumed. */
+const OWN = new Set(['name', 'notes', 'assumed', 'commands'])
+
+/** Values of a machine with their places, without those that say "not known": `limits.nozzle` → 250. */
+function valuesOf(machine: object, at = ''): Map<string, unknown> {
+  const out = new Map<string, unknown>()
+  for (const [key, value] of Object.entries(machine)) {
+    if (!at && OWN.has(key)) continue
+    if (value === null || value === undefined || Array.isArray(value)) continue
+    if (typeof value === 'object')
+      for (const [k, v] of valuesOf(value as object, `${at}${key}.`)) out.set(k, v)
+    else out.set(`${at}${key}`, value)
+  }
+  return out
+}
+
+/** Places of a new machine whose values are still those of what it began with. */
+export function assumedOf(machine: Partial<Machine>, from: MachineKind): string[] {
+  const own = valuesOf(machine)
+  return [...valuesOf(from)].filter(([at, value]) => own.get(at) === value).map(([at]) => at)
+}
+
+/** What is still assumed after a machine was changed: what had another value is known now. */
+export function stillAssumed(before: Machine, after: Partial<Machine>): string[] {
+  const [was, is] = [valuesOf(before), valuesOf(after)]
+  return (before.assumed ?? []).filter((at) => was.get(at) === is.get(at))
+}

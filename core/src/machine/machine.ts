@@ -76,6 +76,8 @@ export interface Machine {
   belt: { /** mm */ pitch: number; teeth: number }
   /** How its controller wants to be spoken to; left out: the usual. */
   commands?: Commands
+  /** Values that were taken from its kind and that nobody has looked at, by their place: `limits.nozzle`. */
+  assumed?: string[]
   notes: string
 }
 

@@ -13,6 +13,7 @@ import ui from '../components/ui.module.css'
 import styles from './FirstSteps.module.css'
 
 const PairChooser = lazy(() => import('../pairs/PairChooser'))
+const StartFromFile = lazy(() => import('./StartFromFile').then((m) => ({ default: m.StartFromFile })))
 const Practise = lazy(() => import('../prints/Practise').then((m) => ({ default: m.Practise })))
 
 /** The way from an empty bench to the first case: what is done, what comes next, and the two shorter ways. */
@@ -89,13 +90,9 @@ export function FirstSteps() {
       </ol>
       {!!open.error && <Problem error={open.error} />}
       <div className={styles.ways}>
-        <div className={ui.stack} style={{ gap: 6 }}>
-          <h3>Only the path file of the print?</h3>
-          <p className={ui.faint}>
-            A roll of its family and a machine of its kind are enough. Drop the file on the first case: the
-            values it was made with become the recipe.
-          </p>
-        </div>
+        <Suspense fallback={null}>
+          <StartFromFile rolls={rolls} machines={machines} />
+        </Suspense>
         <section className={ui.stack} style={{ gap: 6 }} aria-label="Practice">
           <h3>No printer at hand?</h3>
           <p className={ui.faint}>

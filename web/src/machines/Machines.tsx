@@ -70,6 +70,14 @@ export default function Machines() {
                     </h2>
                     <RemoveButton what={m.name} onClick={() => remove.mutate(id)} />
                   </div>
+                  {!!m.assumed?.length && (
+                    <p className={clsx(ui.small, ui.faint)}>
+                      <Link to={`/machines/${id}`}>
+                        {m.assumed.length === 1 ? 'One value' : `${m.assumed.length} values`}
+                      </Link>{' '}
+                      assumed from its kind: look them over.
+                    </p>
+                  )}
                   <table className={ui.plain}>
                     <tbody>
                       {(

@@ -24,30 +24,11 @@ import { Empty, Loaded } from '../components/states'
 import { RangeField } from '../components/RangeField'
 import { useRecordForm } from '../components/recordForm'
 import { useUndo } from '../components/useUndo'
+import { NEW_ROLL } from './newRoll'
 import { RollCare } from './RollCare'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './FilamentForm.module.css'
-
-const NEW: Filament = {
-  name: '',
-  maker: '',
-  family: 'pla',
-  finish: 'plain',
-  colour: '#7a8a80',
-  label: { nozzle: null, bed: null, speed: null, drying: null },
-  diameter: 1.75,
-  measured: [],
-  shore: null,
-  rollWeight: 1000,
-  weightLeft: null,
-  spoolWeight: null,
-  price: null,
-  openedOn: null,
-  dryings: [],
-  abrasive: false,
-  notes: '',
-}
 
 export default function FilamentFormPage() {
   const { id = 'new' } = useParams()
@@ -248,7 +229,7 @@ function FilamentForm({ record }: { record: FilamentRecord | null }) {
   const { form, keep, forget, check, layProblem, stray } = useRecordForm(
     filamentSchema,
     `draft.filament.${record?.id ?? 'new'}`,
-    record?.filament ?? NEW,
+    record?.filament ?? NEW_ROLL,
   )
   const family = (Form.useWatch('family', form) as FamilyId | undefined) ?? record?.filament.family ?? 'pla'
   const card = cardOf(CARDS[family] ? family : 'pla')

@@ -1,5 +1,6 @@
 import { ASPECTS, type ReadinessState } from '../../casework/aspects'
 import type { CaseReasons } from '../../casework/reasons'
+import { cardOf } from '../../material/cards'
 import { figure, quantity } from '../../quantity/format'
 import type { Reason } from '../../quantity/reason'
 import {
@@ -66,6 +67,17 @@ export const caseSentences = (say: (r: Reason) => string): Sentences<CaseReasons
   'trial-found': ({ trial, piece, answer }) => `Trial ${trial}, ${lower(pieceName(piece))}: ${say(answer)}`,
   'measurement-found': ({ kind }) => `Measured: ${lower(MEASURED_WORDS[kind])}.`,
   'run-of-set': plain('Of the set.'),
+
+  'start-family': ({ family, nozzle, bed }) =>
+    `${cardOf(family).name}: the nozzle is at ${quantity(nozzle, '°C', 0)}${bed === null ? '' : ` and the bed at ${quantity(bed, '°C', 0)}`}.`,
+  'start-tube': ({ length }) => `It pulls back ${quantity(length, 'mm', 1)}, as through a tube.`,
+  'start-direct': ({ length }) => `It pulls back ${quantity(length, 'mm', 1)}, as a drive on the head.`,
+  'start-fast': ({ speed, acceleration }) =>
+    acceleration >= 4000
+      ? `It is asked for ${quantity(acceleration, 'mm/s²', 0)}.`
+      : `Outer walls are asked for at ${quantity(speed, 'mm/s', 0)}.`,
+  'start-nozzle': ({ nozzle, width }) =>
+    `Lines ${quantity(width, 'mm', 2)} wide want a nozzle of ${quantity(nozzle, 'mm', 2)}.`,
 
   'changed-untested': plain('Changed by hand, not tested since.'),
   'relative-unproven': plain('From a tested relative, unproven on this roll.'),
