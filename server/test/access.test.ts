@@ -1,3 +1,5 @@
+import { request } from 'node:http'
+import { cookieName, tokenOf } from '../src/access/access.controller'
 import { SessionRow } from '../src/database/models'
 import { TestApp } from './harness'
 
@@ -47,6 +49,22 @@ test('a session that was not used for a month is over; signing out everywhere en
   expect((await call('GET', 'cases', three)).status).toBe(401)
 })
 
+test('a session ends half a year after it began, however much it was used', async () => {
+  const cookie = await signIn()
+  await SessionRow.update({ createdAt: new Date(Date.now() - 181 * 24 * 3600_000) }, { where: {} })
+  expect((await call('GET', 'cases', cookie)).status).toBe(401)
+  await SessionRow.destroy({ where: {} })
+})
+
+test('over TLS the cookie is one that no other host and no plain page can set', () => {
+  expect([cookieName({}), cookieName({ tls: { key: '', cert: '' } as never })]).toEqual([
+    'verimend',
+    '__Host-verimend',
+  ])
+  const headers = { cookie: 'verimend=planted; __Host-verimend=own' }
+  expect(tokenOf({ headers }, { tls: { key: '', cert: '' } as never })).toBe('own')
+})
+
 test('an invitation lets one phone in, once', async () => {
   expect((await app.post('session/phone')).status).toBe(401)
   const mine = await signIn()
@@ -79,4 +97,36 @@ test('bad input is a sentence; after five wrong guesses the right one waits as w
   expect(Number(fifth.headers.get('retry-after'))).toBe(60)
   const right = await app.post('session', { passphrase: PASSPHRASE })
   expect([right.status, right.headers.get('set-cookie')]).toEqual([429, null])
+})
+
+test('what a request says of itself is not believed: its own address counts, and TRACE echoes nothing', async () => {
+  // six wrong guesses, each from another address as the headers have it
+  const statuses: number[] = []
+  for (let i = 0; i < 6; i++) {
+    const { status } = await app.call(
+      'POST',
+      'session',
+      { passphrase: `guess ${i}` },
+      {
+        'x-forwarded-for': `10.0.0.${i}`,
+        forwarded: `for=10.0.0.${i}`,
+      },
+    )
+    statuses.push(status)
+  }
+  expect(statuses.at(-1)).toBe(429)
+  const echoed = await new Promise<{ status: number; text: string }>((resolve, reject) => {
+    const r = request(
+      { port: app.port, method: 'TRACE', path: '/', headers: { 'x-secret': 'not to be seen' } },
+      (answer) => {
+        let text = ''
+        answer.on('data', (d: Buffer) => (text += d.toString()))
+        answer.on('end', () => resolve({ status: answer.statusCode ?? 0, text }))
+      },
+    )
+    r.on('error', reject)
+    r.end()
+  })
+  expect(echoed.status).toBeGreaterThanOrEqual(400)
+  expect(echoed.text).not.toContain('not to be seen')
 })

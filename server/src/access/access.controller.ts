@@ -13,10 +13,12 @@ class SignOutQuery extends createZodDto(signOut) {}
 class SessionDto extends createZodDto(session) {}
 class PhoneAddressesDto extends createZodDto(phoneAddresses) {}
 
-/** Name of the cookie that a session hangs on. */
+/** Name of the cookie that a session hangs on; over TLS one that no other host and no plain page can set. */
 const COOKIE = 'verimend'
-export const tokenOf = (request: Pick<Request, 'headers'>): string | undefined =>
-  parseCookie(request.headers.cookie ?? '')[COOKIE]
+const COOKIE_OVER_TLS = '__Host-verimend'
+export const cookieName = (config: Pick<Config, 'tls'>): string => (config.tls ? COOKIE_OVER_TLS : COOKIE)
+export const tokenOf = (request: Pick<Request, 'headers'>, config: Pick<Config, 'tls'>): string | undefined =>
+  parseCookie(request.headers.cookie ?? '')[cookieName(config)]
 
 /** Signing in and out, and the way to the phone. */
 @ApiTags('session')
@@ -29,7 +31,7 @@ export class AccessController {
 
   private cookie(value: string, days: number): string {
     return stringifySetCookie({
-      name: COOKIE,
+      name: cookieName(this.config),
       value,
       httpOnly: true,
       sameSite: 'strict',
@@ -43,7 +45,7 @@ export class AccessController {
   @Get()
   @ApiOkResponse({ type: SessionDto })
   async state(@Req() request: Request) {
-    return { needed: this.access.needed, signedIn: await this.access.accepts(tokenOf(request)) }
+    return { needed: this.access.needed, signedIn: await this.access.accepts(tokenOf(request, this.config)) }
   }
 
   @Post()
@@ -71,7 +73,7 @@ export class AccessController {
     @Res({ passthrough: true }) response: Response,
   ) {
     if (everywhere) await this.access.signOutAll()
-    else await this.access.signOut(tokenOf(request))
+    else await this.access.signOut(tokenOf(request, this.config))
     response.append('Set-Cookie', this.cookie('', 0))
     return { needed: this.access.needed, signedIn: !this.access.needed }
   }

@@ -8,6 +8,8 @@ import { Guesses } from './guesses'
 
 /** Days a sign-in lasts without being used. */
 export const SESSION_DAYS = 30
+/** Days after which it ends however much it was used. */
+export const LONGEST_DAYS = 180
 const DAY_MS = 24 * 3600 * 1000
 /** How long a session that was found is not asked after again, ms. */
 const REMEMBERED_MS = 60_000
@@ -46,7 +48,9 @@ export class AccessService {
     const key = this.keyOf(token)
     if ((this.seen.get(key) ?? 0) > Date.now()) return true
     const row = await SessionRow.findByPk(key)
-    if (!row || row.expiresAt.getTime() < Date.now()) return false
+    const now = Date.now()
+    if (!row || row.expiresAt.getTime() < now || row.createdAt.getTime() < now - LONGEST_DAYS * DAY_MS)
+      return false
     // used within a day: it lasts on
     if (row.expiresAt.getTime() - Date.now() < (SESSION_DAYS - 1) * DAY_MS) {
       row.expiresAt = new Date(Date.now() + SESSION_DAYS * DAY_MS)

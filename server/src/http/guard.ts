@@ -44,7 +44,7 @@ export function guard(config: Config, access: Pick<AccessService, 'accepts'>) {
       return next(refuse(request, 'Another site asked for this; Verimend does not answer it.'))
     try {
       const needsSession = /^\/+api(\/|$)/i.test(request.path) && !OPEN.has(request.path)
-      if (needsSession && !(await access.accepts(tokenOf(request)))) return next(signInNeeded())
+      if (needsSession && !(await access.accepts(tokenOf(request, config)))) return next(signInNeeded())
       next()
     } catch (error) {
       next(error)
