@@ -1,5 +1,5 @@
 #!/usr/bin/env node
-// Performance as ratios within one run. `npm run bench -- core`, `planner`, `advice`, `loop`, `application` or `screens` runs one part.
+// Performance as ratios within one run. `npm run bench -- core`, `planner`, `advice`, `loop`, `load`, `application` or `screens` runs one part.
 import { buildStale } from './lib/build.mjs'
 import { bundled } from './lib/bundled.mjs'
 import { needPackages } from './lib/packages.mjs'
@@ -13,6 +13,7 @@ const parts = {
   advice: () => bench('advice', 'advice'),
   loop: () => bench('loop', 'loop'),
   application: () => import('./bench/application.mjs'),
+  load: () => import('./bench/load.mjs'),
   async screens() {
     await needDebian('mariadbd', 'mariadb-server', 'the MariaDB server')
     await needDebian('chromium', 'chromium', 'Chromium, which shows the screens')
@@ -28,5 +29,5 @@ if (unknown) {
   process.exit(1)
 }
 await needPackages()
-// the loop takes an hour: it is run by its own name
-for (const name of named.length ? named : Object.keys(parts).filter((p) => p !== 'loop')) await parts[name]()
+// the loop takes an hour and the load a minute of everything: they are run by their own names
+for (const name of named.length ? named : Object.keys(parts).filter((p) => p !== 'loop' && p !== 'load')) await parts[name]()
