@@ -1,6 +1,7 @@
 import sharp from 'sharp'
 import { expect, test, type Page } from '@playwright/test'
 import { App } from './lib/app'
+import { tabTo } from './lib/keys'
 import { choosePair } from './lib/pair'
 
 const app = new App()
@@ -9,20 +10,6 @@ test.afterAll(() => app.end())
 
 const sign = (page: Page, id: string, answer: string) =>
   page.locator(`[data-sign="${id}"]`).getByText(answer, { exact: true }).click()
-/** Tabs until a control of that name has the focus. */
-const tabTo = async (page: Page, name: RegExp, most = 120) => {
-  for (let i = 0; i < most; i++) {
-    const now = await page.evaluate(() => {
-      const e = document.activeElement as HTMLElement | null
-      if (!e || !/^(INPUT|BUTTON|A|TEXTAREA)$/.test(e.tagName)) return ''
-      return `${e?.getAttribute('aria-label') ?? ''} ${e?.textContent ?? ''} ${(e as HTMLInputElement)?.labels?.[0]?.textContent ?? ''}`
-    })
-    if (name.test(now)) return
-    await page.keyboard.press('Tab')
-  }
-  throw new Error(`no control ${name} by Tab`)
-}
-
 test('size: a look, a check with its answers, a mend, closed with a summary; and it teaches until told not to', async ({
   page,
 }) => {

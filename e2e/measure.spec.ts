@@ -1,6 +1,7 @@
 import AxeBuilder from '@axe-core/playwright'
 import { expect, test, type Page } from '@playwright/test'
 import { App } from './lib/app'
+import { pressByTab, tabTo } from './lib/keys'
 import { choosePair } from './lib/pair'
 
 const app = new App()
@@ -301,4 +302,22 @@ test('fused joints in a case on a phone: the ladder of two kinds, graded, gives 
   await expect(page.locator('[data-suspect]').first()).toBeVisible()
   const wide = await page.evaluate(() => document.documentElement.scrollWidth)
   expect(wide).toBeLessThanOrEqual(390)
+})
+
+test('a measurement by keyboard alone: begun, typed, taken into the recipe', async ({ page }) => {
+  await choosePair(page, app.url, /Willow/, /Greenhouse/)
+  await page.keyboard.press('g')
+  await page.keyboard.press('e')
+  await expect(page).toHaveURL(/\/measure$/)
+  await pressByTab(page, /Sizes/)
+  await page.waitForURL(/measure\/[0-9a-f-]{36}$/)
+  await pressByTab(page, /A cube of this side/)
+  await tabTo(page, /What it measures/)
+  for (const v of ['19.7', '19.7', '20.0', '19.7', '19.7', '20.0']) {
+    await page.keyboard.type(v)
+    await page.keyboard.press('Enter')
+  }
+  await expect(says(page)).toContainText('101.5')
+  await pressByTab(page, /Take into version/)
+  await expect(says(page)).toContainText('In the recipe as version')
 })

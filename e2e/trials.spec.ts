@@ -2,6 +2,7 @@ import AxeBuilder from '@axe-core/playwright'
 import { expect, test, type Page } from '@playwright/test'
 import { readFileSync } from 'node:fs'
 import { App } from './lib/app'
+import { pressByTab } from './lib/keys'
 import { choosePair } from './lib/pair'
 
 const app = new App()
@@ -205,4 +206,36 @@ test('plans at fault say why; the best at an end leads to the next; the piece is
         .map((v) => `${path}: ${v.id} ${v.nodes[0].html}`),
     ).toEqual([])
   }
+})
+
+test('a trial by keyboard alone: planned, read, its answer in the recipe', async ({ page }) => {
+  await choosePair(page, app.url, /Terracotta/, /Greenhouse/)
+  await page.keyboard.press('g')
+  await page.keyboard.press('t')
+  await expect(page).toHaveURL(/\/trials$/)
+  await pressByTab(page, /Temperature tower/)
+  await expect(
+    page.getByRole('region', { name: 'The piece' }).locator('svg [data-cell]').first(),
+  ).toBeVisible()
+  await pressByTab(page, /Make this trial/)
+  await page.waitForURL(/trials\/[0-9a-f-]{36}$/)
+  await pressByTab(page, /Read the printed piece/)
+  await page.waitForURL(/\/read/)
+  const places = await placesOf(page)
+  for (let k = 0; k < places; k++) {
+    const was = await reader(page).getAttribute('data-cell')
+    const t = await valueAt(page)
+    // strings, bond, overhang, bridge, face: one key each
+    const grades = [4 - (t - 200) / 8, 4 - (212 - t) / 7, 4 - (t - 202) / 9, 3, 4]
+    for (const [done, g] of grades.entries()) {
+      await page.keyboard.press(String(Math.max(0, Math.min(4, Math.round(g)))))
+      await expect(reader(page).locator('[data-criterion] label[data-on]')).toHaveCount(done + 1)
+    }
+    await page.keyboard.press('ArrowRight')
+    if (k < places - 1) await expect.poll(() => reader(page).getAttribute('data-cell')).not.toBe(was)
+  }
+  // beyond the last place lies the trial itself, with its answer
+  await page.waitForURL(/trials\/[0-9a-f-]{36}$/)
+  await pressByTab(page, /Take into the recipe/)
+  await expect(page.getByText(/in version \d+/).first()).toBeVisible()
 })

@@ -1,6 +1,9 @@
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { act, fireEvent, render, screen, waitFor } from '@testing-library/react'
 import { USUAL_WEIGHTS } from '@verimend/core/diagnosis'
 import { useEffect, useState } from 'react'
+import { keys } from '../src/api/keys'
+import { useTrialChange } from '../src/api/queries'
 import { useCostWeights } from '../src/cases/useCostWeights'
 import { linear, ticksOf } from '../src/drawing/scales'
 import { usePanZoom, type PanZoomOptions } from '../src/drawing/usePanZoom'
@@ -216,4 +219,41 @@ test('what things are worth is kept in this browser; nonsense kept there is as u
   for (const key of Object.keys(localStorage)) localStorage.setItem(key, '{"gram":')
   render(<Weights />)
   expect(weights()).toEqual(USUAL_WEIGHTS)
+})
+
+test('changes of a trial go one after another, and an answer that a later change is not in yet does not take its place', async () => {
+  const client = new QueryClient({ defaultOptions: { mutations: { networkMode: 'always' } } })
+  const key = keys.trials.one('t')
+  const began: number[] = []
+  const answer: ((v: unknown) => void)[] = []
+  function Changing() {
+    const change = useTrialChange('t', (n: number) => {
+      began.push(n)
+      return new Promise<never>((resolve) => answer.push(resolve as (v: unknown) => void))
+    })
+    return (
+      <>
+        {[1, 2, 3].map((n) => (
+          <button key={n} onClick={() => (client.setQueryData(key, { shown: n }), change.mutate(n))}>
+            {n}
+          </button>
+        ))}
+      </>
+    )
+  }
+  render(
+    <QueryClientProvider client={client}>
+      <Changing />
+    </QueryClientProvider>,
+  )
+  for (const n of [1, 2, 3]) fireEvent.click(screen.getByText(n))
+  await waitFor(() => expect(began).toEqual([1]))
+  await act(async () => answer[0]({ shown: 'after 1', pairId: 'p' }))
+  await waitFor(() => expect(began).toEqual([1, 2]))
+  // what the third has shown already stays in sight
+  expect(client.getQueryData(key)).toEqual({ shown: 3 })
+  await act(async () => answer[1]({ shown: 'after 2', pairId: 'p' }))
+  await waitFor(() => expect(began).toEqual([1, 2, 3]))
+  await act(async () => answer[2]({ shown: 'after 3', pairId: 'p' }))
+  await waitFor(() => expect(client.getQueryData(key)).toEqual({ shown: 'after 3', pairId: 'p' }))
 })

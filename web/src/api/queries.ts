@@ -1,6 +1,7 @@
 import {
   keepPreviousData,
   QueryClient,
+  type QueryKey,
   queryOptions,
   replaceEqualDeep,
   useMutation,
@@ -162,6 +163,24 @@ export const useTrial = (id: string) => useQuery(query.trial(id))
 export const useTrialPhotos = (id: string) => useQuery(query.trialPhotos(id))
 
 /**
+ * A change of a record whose answer is the whole record: one after another, in the order they were made, so that none overtakes
+ * another; and an answer takes its place only when no later change is on its way, which it would not hold yet.
+ */
+function useOrderedChange<V, T>(of: QueryKey, run: (value: V) => Promise<T>, done: (data: T) => void) {
+  const client = useQueryClient()
+  const mutationKey = ['change', ...of]
+  return useMutation({
+    mutationKey,
+    scope: { id: JSON.stringify(of) },
+    mutationFn: run,
+    onSuccess: (data) => {
+      if (client.isMutating({ mutationKey }) <= 1) client.setQueryData(of, data)
+      done(data)
+    },
+  })
+}
+
+/**
  * A change of a case: the answer replaces the case at once, what hangs on it is asked for anew.
  * @param stale what hangs on it; all there is when left out
  */
@@ -171,23 +190,11 @@ export function useCaseChange<V = void>(
   stale = changed.case,
 ) {
   const client = useQueryClient()
-  return useMutation({
-    mutationFn: run,
-    onSuccess: (data) => {
-      client.setQueryData(keys.cases.one(id), data)
-      void stale(client, data.pairId)
-    },
-  })
+  return useOrderedChange(keys.cases.one(id), run, (data) => void stale(client, data.pairId))
 }
 
 /** A change of a trial: the answer takes its place at once. */
 export function useTrialChange<V = void>(id: string, run: (value: V) => Promise<Trial>) {
   const client = useQueryClient()
-  return useMutation({
-    mutationFn: run,
-    onSuccess: (data) => {
-      client.setQueryData(keys.trials.one(id), data)
-      void changed.trial(client, data.pairId)
-    },
-  })
+  return useOrderedChange(keys.trials.one(id), run, (data) => void changed.trial(client, data.pairId))
 }
