@@ -1,13 +1,14 @@
 // Pictures of signs from a simulated machine: not there, slight, clear. `npm run pictures` writes them for the handbook.
 import { mkdirSync, writeFileSync } from 'node:fs'
 import sharp from 'sharp'
+import { demoPhoto } from './demo'
 import { picturesOf, SHOWN } from './signs'
 
 /** Pixels of one picture. */
 const [WIDE, TALL, GAP] = [260, 180, 8]
 const GROUND = { side: '#e9e6dd', top: '#cfc9ba', first: '#cfc9ba' }
 const LEVELS = ['none', 'slight', 'clear']
-const [out, list, ...only] = process.argv.slice(2)
+const [out, list, photo, ...only] = process.argv.slice(2)
 mkdirSync(out, { recursive: true })
 const made: Record<string, string[]> = {}
 for (const [sign, { view }] of Object.entries(SHOWN)) {
@@ -40,3 +41,11 @@ import type { SignId } from '@verimend/core/knowledge'
 export const SIGN_PICTURES: Partial<Record<SignId, readonly ('none' | 'slight' | 'clear')[]>> = ${JSON.stringify(made)}
 `,
   )
+
+// the photo of the demo's first case
+if (photo) {
+  const { data, width, height } = demoPhoto(900)
+  await sharp(Buffer.from(data), { raw: { width, height, channels: 3 } })
+    .webp({ quality: 82 })
+    .toFile(photo)
+}

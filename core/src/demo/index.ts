@@ -1,4 +1,5 @@
 export { DEMO_PARTS } from './parts'
+export { DEMO_FILES, type DemoFile } from './files'
 import type { Filament } from '../material/filament'
 import type { Machine } from '../machine/machine'
 

@@ -1,17 +1,19 @@
 import { createHash } from 'node:crypto'
+import { createReadStream, existsSync } from 'node:fs'
+import { join } from 'node:path'
 import type { INestApplication } from '@nestjs/common'
 import { diagnoseCase, type SignResults } from '@verimend/core/casework'
-import { DEMO_MACHINES, DEMO_PARTS, demoFilaments } from '@verimend/core/demo'
+import { DEMO_FILES, DEMO_MACHINES, DEMO_PARTS, demoFilaments, type DemoFile } from '@verimend/core/demo'
 import { extentOf, meshOf, sizeOf, triangleCount, writeStl } from '@verimend/core/geometry'
 import { readGcode } from '@verimend/core/gcode'
 import type { SignId } from '@verimend/core/knowledge'
-import type { Machine } from '@verimend/core/machine'
 import type { Filament } from '@verimend/core/material'
-import { writePart, type PartOptions } from '@verimend/core/planner'
+import { writePart } from '@verimend/core/planner'
 import { said } from '@verimend/core/quantity'
 import { deriveRecipe, layOver, printSettingsOf, type Changes, type RecipeEdit } from '@verimend/core/recipe'
 import { readPath } from '@verimend/core/toolpath'
 import { NO_READING } from '@verimend/core/trials'
+import { CONFIG, type Config } from '../config'
 import { BlobsService } from '../blobs/blobs.service'
 import { AttemptsService } from '../cases/attempts.service'
 import { loadKernel } from '../compute/kernel'
@@ -43,10 +45,13 @@ import { VersionsRepository } from '../pairs/versions.repository'
 import { VersionsService } from '../pairs/versions.service'
 import { MeasurementsService } from '../measurements/measurements.service'
 import { PartsService } from '../parts/parts.service'
+import { PhotosService } from '../photos/photos.service'
 import { TrialsService } from '../trials/trials.service'
 
 /** Reads a file that the app writes itself, printed with the given settings on the pair. */
-function demoFile(machine: Machine, filament: Filament, set: Changes, name: string, part: PartOptions) {
+function demoFile({ machine: at, roll, set, name, part }: DemoFile, rolls: Record<string, Filament>) {
+  const machine = DEMO_MACHINES[at]
+  const filament = rolls[roll]
   const pins = layOver({}, set, { source: 'hand', reason: said('') })
   const settings = printSettingsOf(deriveRecipe({ machine, filament, pins }))
   const bytes = Buffer.from(writePart(machine, settings, part))
@@ -131,6 +136,13 @@ async function fill(app: INestApplication): Promise<void> {
     await attempts.record(id, c.attempts.length, { results, newSigns, notThere: [], note })
   }
 
+  /** A photo that comes with the pages, where they are served. */
+  const photo = async (id: string, name: string) => {
+    const { web } = app.get<Config>(CONFIG)
+    const file = web && join(web, 'demo', name)
+    if (file && existsSync(file)) await app.get(PhotosService).add(id, createReadStream(file))
+  }
+
   const change = (
     pairId: string,
     base: number,
@@ -148,17 +160,9 @@ async function fill(app: INestApplication): Promise<void> {
   await change(fern.id, 2, { retractLength: 2 }, 'Carried over from the old direct drive.')
   const clips = await cases.create({ pairId: fern.id, part: 'Drip-line clips' })
   await signs(clips.id, ['strings-thin', 'blobs-on-wall'], ['popping-or-steam', 'nozzle-drips-idle'])
-  await files.add(
-    clips.id,
-    demoFile(DEMO_MACHINES.shed, rolls.fern, { retractLength: 2 }, 'drip-line-clips.gcode', {
-      title: 'drip-line clips',
-      shape: 'box',
-      width: 10,
-      height: 10,
-      copies: 2,
-      apart: 30,
-    }),
-  )
+  await files.add(clips.id, demoFile(DEMO_FILES.clips, rolls))
+
+  await photo(clips.id, 'drip-line-clips.webp')
 
   // Seed-tray labels: the first layer comes loose on the hand-levelled bed. One attempt made, to be looked at.
   const terracotta = await open('shed', 'terracotta')
@@ -201,19 +205,7 @@ async function fill(app: INestApplication): Promise<void> {
   await change(dew.id, 1, { minLayerTime: 30, speedFloor: 10 }, 'Somebody said longer is better.')
   const hinge = await cases.create({ pairId: dew.id, part: 'Vent hinge' })
   await signs(hinge.id, ['bands-at-feature-height', 'bands-gloss'], ['ghosting', 'bands-regular'])
-  await files.add(
-    hinge.id,
-    demoFile(DEMO_MACHINES.greenhouse, rolls.dew, { minLayerTime: 30, speedFloor: 10 }, 'vent-hinge.gcode', {
-      title: 'vent hinge',
-      shape: 'box',
-      width: 34,
-      depth: 26,
-      height: 26,
-      bore: 6,
-      steps: [{ from: 15, inset: 7 }],
-      slowDown: true,
-    }),
-  )
+  await files.add(hinge.id, demoFile(DEMO_FILES.hinge, rolls))
 
   // and a temperature tower of the same roll, read on the bench, not yet taken over
   const tower = await trials.create({
@@ -276,16 +268,7 @@ async function fill(app: INestApplication): Promise<void> {
   const willow = await open('greenhouse', 'willow')
   const tie = await cases.create({ pairId: willow.id, part: 'Plant tie' })
   await signs(tie.id, ['seam-line', 'crack-along-seam'], ['seam-gap'])
-  await files.add(
-    tie.id,
-    demoFile(DEMO_MACHINES.greenhouse, rolls.willow, { seamPlace: 'stacked' }, 'plant-tie.gcode', {
-      title: 'plant tie',
-      shape: 'round',
-      width: 22,
-      height: 14,
-      bore: 14,
-    }),
-  )
+  await files.add(tie.id, demoFile(DEMO_FILES.tie, rolls))
 
   // Snap joint: moving parts come out fused.
   const joint = await cases.create({ pairId: pond.id, part: 'Snap joint' })
