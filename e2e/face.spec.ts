@@ -117,10 +117,15 @@ test('every screen fits every width without being pushed sideways, and its targe
   expect([...new Set(bad)]).toEqual([])
 })
 
-for (const { theme, width } of [
-  { theme: 'light', width: 1280 },
-  { theme: 'dark', width: 390 },
-] as const)
+/** FACE=all looks at every width in both themes; without it at one of each kind. */
+const LOOKS =
+  process.env.FACE === 'all'
+    ? WIDTHS.flatMap((width) => (['light', 'dark'] as const).map((theme) => ({ theme, width })))
+    : ([
+        { theme: 'light', width: 1280 },
+        { theme: 'dark', width: 390 },
+      ] as const)
+for (const { theme, width } of LOOKS)
   test(`no screen has a fault by WCAG 2.2 AA, ${theme}, ${width} wide`, async ({ browser }) => {
     test.setTimeout(600_000)
     const { paths, pairId } = await screens()

@@ -166,6 +166,6 @@ ${table(WAY_HEAD, [wayRow('advice', doubles)])}
 ${leftOf('Left of two', doubles)}
 ## Safe
 
-Ended with signs left and nothing proposed: ${advised.filter((f) => f.stranded).length}. Made worse twice in a row: ${advised.filter((f) => f.worseTwice).length}.
+Ended with signs left and nothing more proposed (the app then says what is left): ${advised.filter((f) => f.stranded).length}. Made worse twice in a row: ${advised.filter((f) => f.worseTwice).length}.
 `
 }
