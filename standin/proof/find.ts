@@ -246,6 +246,7 @@ class Bench {
           sitting.world = handled(sitting.world, what as Handling)
           this.done.push(what as Handling)
         }
+    const createdAt = sitting.now()
     const was = this.levels
     const now = this.printed()
     const results: SignResults = {}
@@ -268,6 +269,7 @@ class Bench {
       signsBefore: before,
       results,
       newSigns,
+      createdAt,
       fromVersion: number,
       toVersion: number + 1,
     }

@@ -73,6 +73,7 @@ export class Sitting {
   grams = 0
   minutes = 0
   private visit = 0
+  private minute = 0
   private looks = 0
   private last: { part: PrintedPart; piece: ReturnType<typeof makePiece> } | null = null
 
@@ -91,6 +92,11 @@ export class Sitting {
   }
   get pair(): PairOnBench {
     return { machine: this.machine, filament: this.filament, recipe: this.recipe }
+  }
+
+  /** ISO time, later each time it is asked for. */
+  now(): string {
+    return new Date(Date.parse(TODAY) + ++this.minute * 60_000).toISOString()
   }
 
   /** Takes values into the recipe, as measured or by hand. */
@@ -146,6 +152,7 @@ export class Sitting {
         ++this.looks,
       ),
       resolution: RESOLUTION,
+      createdAt: this.now(),
     }
     this.trials.push(trial)
     return outcomeAmong(trial, this.trials, this.pair)

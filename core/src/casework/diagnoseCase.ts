@@ -23,6 +23,7 @@ import type { NumberKey } from '../recipe/settings'
 import { median } from '../statistics/summary'
 import type { HeightRange, QuantityId } from '../toolpath/correlate'
 import type { PathReading } from '../toolpath/reading'
+import { standingTrials } from './groundOfTrials'
 import type { PairOnBench } from '../trials/pieces/piece'
 import type { ReadTrial } from '../trials/types'
 import { setEvidence, type DesignedSet } from './designs'
@@ -153,7 +154,8 @@ export function measurementContext(
  * file, marks, checks, designed sets, trials and closed cases in; suspects, mends and the next step out.
  */
 export function diagnoseCase(c: CaseOnBench, context: DiagnosisContext): Diagnosis {
-  const { machine, filament, recipe, today, trials = [], lessons = [], weights, families } = context
+  const { machine, filament, recipe, today, lessons = [], weights, families } = context
+  const trials = standingTrials(context.trials ?? [], c.attempts)
   const { file } = currentFile(c)
   const reading = file?.reading ?? null
   const facts = gatherFacts({ machine, filament, recipe, reading, longest: c.longest, today })

@@ -19,6 +19,8 @@ export interface NotedAttempt {
   signsBefore: SignStates
   results: SignResults | null
   newSigns: SignId[]
+  /** ISO time it was begun. */
+  createdAt?: string
 }
 
 const resultsOf = (results: SignResults) => Object.entries(results) as [SignId, SignResult][]

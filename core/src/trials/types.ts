@@ -127,6 +127,8 @@ export interface ReadTrial {
   readings: Readings
   /** Step of the caliper's or scale's display. */
   resolution: number
+  /** ISO time it was made. */
+  createdAt?: string
 }
 
 /** The values of evenly spaced steps, first to last. */
