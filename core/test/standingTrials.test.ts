@@ -60,11 +60,8 @@ test('a trial made before a repair that changes what it is about no longer speak
 })
 
 test('laws: nothing is dropped whose times are not known, what comes later always stands, and each piece is somebody’s', () => {
-  const of = (piece: PieceId, createdAt?: string) => ({
-    ...box(1),
-    plan: { ...box(1).plan, piece },
-    createdAt,
-  })
+  const one = box(1)
+  const of = (piece: PieceId, createdAt?: string) => ({ ...one, plan: { ...one.plan, piece }, createdAt })
   const pieces = Object.keys(PIECES) as PieceId[]
   const dropped = new Set<PieceId>()
   for (const procedure of PROCEDURE_IDS)

@@ -24,7 +24,7 @@ const { child, port } = await startServer({
 const told = new Map()
 async function ask(kind, method, path, body) {
   const began = performance.now()
-  let status = 0
+  let status
   let answer = null
   try {
     const response = await fetch(`http://127.0.0.1:${port}/api/${path}`, {

@@ -168,12 +168,12 @@ export async function mangleRequests(count, seed) {
         if (!inner.length) break
         at = pick(inner)
       }
-      if (!at || typeof at !== 'object') return pick(JUNK)
+      if (!at || typeof at !== 'object') return structuredClone(pick(JUNK))
       const keys = Object.keys(at)
       const key = keys.length ? pick(keys) : 'x'
       const kind = below(4)
       if (kind === 0) delete at[key]
-      else if (kind === 1) at[pick(['__proto__', 'constructor', 'extra', '0', key])] = pick(JUNK)
+      else if (kind === 1) at[pick(['__proto__', 'constructor', 'extra', '0', key])] = structuredClone(pick(JUNK))
       else at[key] = structuredClone(pick(JUNK))
     }
     return out
