@@ -30,4 +30,5 @@ if (unknown) {
 }
 await needPackages()
 // the loop takes an hour and the load a minute of everything: they are run by their own names
-for (const name of named.length ? named : Object.keys(parts).filter((p) => p !== 'loop' && p !== 'load')) await parts[name]()
+for (const name of named.length ? named : Object.keys(parts).filter((p) => p !== 'loop' && p !== 'load'))
+  await parts[name]()

@@ -49,9 +49,7 @@ const pairs = []
 for (let i = 0; i < CLIENTS; i++) {
   const roll = { id: crypto.randomUUID(), filament: { ...filament, name: `Roll ${i + 1}` } }
   const made = await ask('begin', 'POST', 'filaments', roll)
-  pairs.push(
-    (await ask('begin', 'POST', 'pairs', { machineId: machine, filamentId: made.body.id })).body,
-  )
+  pairs.push((await ask('begin', 'POST', 'pairs', { machineId: machine, filamentId: made.body.id })).body)
 }
 told.clear()
 

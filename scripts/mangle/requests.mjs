@@ -173,7 +173,8 @@ export async function mangleRequests(count, seed) {
       const key = keys.length ? pick(keys) : 'x'
       const kind = below(4)
       if (kind === 0) delete at[key]
-      else if (kind === 1) at[pick(['__proto__', 'constructor', 'extra', '0', key])] = structuredClone(pick(JUNK))
+      else if (kind === 1)
+        at[pick(['__proto__', 'constructor', 'extra', '0', key])] = structuredClone(pick(JUNK))
       else at[key] = structuredClone(pick(JUNK))
     }
     return out
