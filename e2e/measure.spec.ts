@@ -314,7 +314,11 @@ test('a measurement by keyboard alone: begun, typed, taken into the recipe', asy
   await pressByTab(page, /A cube of this side/)
   await tabTo(page, /What it measures/)
   for (const v of ['19.7', '19.7', '20.0', '19.7', '19.7', '20.0']) {
+    const input = page.getByLabel('What it measures')
+    await expect(input).toBeFocused()
+    await expect(input).toHaveValue('')
     await page.keyboard.type(v)
+    await expect(input).toHaveValue(v)
     await page.keyboard.press('Enter')
   }
   await expect(says(page)).toContainText('101.5')

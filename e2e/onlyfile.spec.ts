@@ -47,7 +47,7 @@ test.describe('from the file alone', () => {
   }) => {
     await page.goto(`${other.url}/paths`)
     const file = join(other.folder, 'large.gcode')
-    writeFileSync(file, posts({ retract: 5 }).repeat(120))
+    writeFileSync(file, posts({ retract: 5 }).repeat(400))
     await page.setInputFiles('input[aria-label="G-code file"]', file)
     await expect(page.getByText('Reading large.gcode')).toBeVisible()
     await page.getByRole('link', { name: 'Handbook' }).click()
@@ -57,7 +57,7 @@ test.describe('from the file alone', () => {
     await expect(page.getByTestId('silhouette')).toBeVisible()
     // gone and back, it is still open, with its layers
     await page.getByRole('link', { name: 'Bench', exact: true }).click()
-    await page.getByRole('link', { name: 'Paths' }).click()
+    await page.getByRole('link', { name: 'Paths', exact: true }).click()
     await expect(page.getByTestId('silhouette')).toBeVisible()
     // ended from another screen
     await page.setInputFiles('input[aria-label="G-code file"]', file)

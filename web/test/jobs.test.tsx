@@ -1,7 +1,7 @@
 import { act, screen, waitFor } from '@testing-library/react'
 import { Link, useLocation } from 'react-router'
 import { Jobs, jobs, useJob, wasEnded, type Ended } from '../src/work/jobs'
-import WorkTray from '../src/work/WorkTray'
+import { WorkTray } from '../src/work/WorkTray'
 import { show } from './show'
 
 const about = { slot: 'paths 1', kind: 'reading', name: 'clip.gcode', to: '/paths' } as const

@@ -1,4 +1,3 @@
-import type { LookId } from '@verimend/core/knowledge'
 import type { Machine } from '@verimend/core/machine'
 import { USUAL_INSTRUMENT, type FeltGap, type Measured, type MeasuredKind } from '@verimend/core/measurement'
 
@@ -62,16 +61,3 @@ export const ANSWERS: Record<MeasuredKind, string> = {
   bands: 'Heights of bands, or a photo of them: their spacing and what repeats like that.',
   ripples: 'Ripples after corners at several speeds: frame or belt, and which acceleration to take.',
 }
-
-/** Checks and pieces whose answer is a measurement. */
-const MEASURES: Partial<Record<LookId, MeasuredKind>> = {
-  calipers: 'sizes',
-  'probe-grid': 'bed',
-  'level-screws': 'bed',
-  'feed-100': 'feed',
-  'hang-thread': 'thread',
-  'watch-heater': 'heater',
-  'weigh-and-dry': 'drying',
-  'mark-heights': 'bands',
-}
-export const measuredBy = (look: LookId): MeasuredKind | undefined => MEASURES[look]

@@ -1,4 +1,5 @@
 import { useEffect, useSyncExternalStore } from 'react'
+import { awake } from './awake'
 
 /** What goes on in the background of a screen. */
 export type JobKind = 'reading' | 'keeping' | 'sending' | 'planning'
@@ -60,6 +61,7 @@ export class Jobs {
    */
   async run<R>(about: About, work: Work<R>): Promise<R> {
     const { slot } = about
+    awake.wake()
     this.cancel(slot)
     const own = { about, share: 0, ending: new AbortController() }
     this.running.set(slot, own)
