@@ -305,7 +305,7 @@ test('fused joints in a case on a phone: the ladder of two kinds, graded, gives 
 })
 
 test('a measurement by keyboard alone: begun, typed, taken into the recipe', async ({ page }) => {
-  await choosePair(page, app.url, /Willow/, /Greenhouse/)
+  await choosePair(page, app.url, /Moss/, /Greenhouse/)
   await page.keyboard.press('g')
   await page.keyboard.press('e')
   await expect(page).toHaveURL(/\/measure$/)
