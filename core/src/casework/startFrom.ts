@@ -1,6 +1,7 @@
 import { MACHINE_KINDS, type MachineKind, type MachineKindId } from '../machine/kinds'
 import { CARDS, FAMILIES, type FamilyId } from '../material/cards'
 import type { Reason } from '../quantity/reason'
+import { medianHigh } from '../statistics/summary'
 import type { PathReading } from '../toolpath/reading'
 import type { ReadingContext } from '../toolpath/analysis'
 import { caseReason } from './reasons'
@@ -143,8 +144,8 @@ function familiesOf({ rest }: PathReading): LikelyFamily[] {
 
 /** mm of an outer line, the middle of all layers; null where there is none. */
 function widthOf({ layers }: PathReading): number | null {
-  const widths = layers.width.filter((w): w is number => w !== null).sort((a, b) => a - b)
-  return widths.length ? widths[Math.floor(widths.length / 2)] : null
+  const widths = layers.width.filter((w): w is number => w !== null)
+  return widths.length ? medianHigh(widths) : null
 }
 function nozzleOf(reading: PathReading): number | null {
   const width = widthOf(reading)

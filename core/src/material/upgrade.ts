@@ -5,7 +5,7 @@ import type { Filament } from './filament'
 export const FILAMENT_SCHEMA = 1
 
 /** What is taken for a roll whose record is older than a field: nothing is known, nothing is guessed. */
-const UNKNOWN: Filament = {
+export const UNKNOWN_FILAMENT: Filament = {
   name: 'Roll',
   maker: '',
   family: 'pla',
@@ -26,4 +26,4 @@ const UNKNOWN: Filament = {
 }
 
 /** A kept roll in today's shape. */
-export const upgradeFilament = (stored: unknown): Filament => fillMissing(UNKNOWN, stored)
+export const upgradeFilament = (stored: unknown): Filament => fillMissing(UNKNOWN_FILAMENT, stored)

@@ -10,6 +10,7 @@ import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { api } from '../api/client'
 import { changed, keys } from '../api/keys'
+import { partNameOf } from '../components/partName'
 import { Problem } from '../components/states'
 import { useCurrentPair } from '../pairs/PairContext'
 import { readingContext } from '../pairs/readingContext'
@@ -46,13 +47,6 @@ export function StartFromFile({
 }
 
 const NEW = 'new'
-const partName = (name: string) =>
-  name
-    .replace(/\.[a-z0-9]{1,5}$/i, '')
-    .replace(/[-_]+/g, ' ')
-    .trim()
-    .slice(0, 80) || 'The part'
-
 function Proposal({
   opened,
   file,
@@ -72,7 +66,7 @@ function Proposal({
   const [kind, setKind] = useState<MachineKindId>(start.kind)
   const [roll, setRoll] = useState(rolls[0]?.id ?? NEW)
   const [machine, setMachine] = useState(machines[0]?.id ?? NEW)
-  const [part, setPart] = useState(() => partName(opened.name))
+  const [part, setPart] = useState(() => partNameOf(opened.name))
   const body = kind === start.kind ? start.machine : MACHINE_KINDS[kind].body
   const begin = useMutation({
     mutationFn: async () => {
@@ -101,7 +95,12 @@ function Proposal({
         new AbortController().signal,
       )
       own.close()
-      const kase = await api.cases.create(pair.id, part.trim() || partName(opened.name), null, null)
+      const kase = await api.cases.create(
+        pair.id,
+        part.trim() || partNameOf(opened.name) || 'The part',
+        null,
+        null,
+      )
       const { name, bytes, sha256, reading } = own
       const withFile = await api.cases.addFile(kase.id, { name, bytes, sha256, reading })
       client.setQueryData(keys.cases.one(kase.id), withFile)

@@ -1,30 +1,12 @@
-import { App, Button } from 'antd'
 import { useCallback } from 'react'
+import { useNotice } from './useNotice'
 
 /** Says what was done and offers to take it back. */
 export function useUndo() {
-  const { notification } = App.useApp()
+  const tell = useNotice()
   return useCallback(
-    (text: string, undo: () => void) => {
-      const key = `undo-${Date.now()}`
-      notification.open({
-        key,
-        title: text,
-        duration: 12,
-        actions: (
-          <Button
-            size="small"
-            type="primary"
-            onClick={() => {
-              notification.destroy(key)
-              undo()
-            }}
-          >
-            Undo
-          </Button>
-        ),
-      })
-    },
-    [notification],
+    (text: string, undo: () => void) =>
+      tell({ key: `undo-${Date.now()}`, title: text, seconds: 12, action: { label: 'Undo', run: undo } }),
+    [tell],
   )
 }

@@ -3,6 +3,7 @@ import type { CreatePart } from '@verimend/contract'
 import { MOST_BYTES, type DrawnUnit } from '@verimend/core/geometry'
 import { bytes, figure, quantity } from '@verimend/core/quantity'
 import { useEffect, useRef, useState } from 'react'
+import { partNameOf } from '../components/partName'
 import { DropArea, FailedFile, FileField, useFileField } from '../components/files'
 import { jobs, useJob, wasEnded } from '../work/jobs'
 import { keepFile } from '../workers/keepFile'
@@ -44,12 +45,6 @@ const meshOf = (o: OpenedMesh): CreatePart['mesh'] => ({
   volume: o.volume,
   mended: o.mended.withoutArea + o.mended.doubled + o.mended.turned + o.mended.holes,
 })
-
-const partName = (file: File) =>
-  file.name
-    .replace(/\.[a-z0-9]{1,4}$/i, '')
-    .replace(/[-_]+/g, ' ')
-    .trim() || 'Part'
 
 /** Reads a mesh in a worker of its own. */
 async function readMesh(
@@ -107,7 +102,7 @@ export function MeshDrop({
     signal: AbortSignal,
   ) => {
     await keepFile(file, opened.sha256, onShare, signal)
-    await onMesh(meshOf(opened), partName(file), () => here.current)
+    await onMesh(meshOf(opened), partNameOf(file.name) || 'Part', () => here.current)
   }
   /** Does something with a file in this screen's slot, and says what went wrong with it. */
   const work = (

@@ -1,14 +1,13 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { App, Button } from 'antd'
 import type { Print } from '@verimend/contract'
 import { printEnded } from './printEnded'
 import { lazy, Suspense, useEffect, useRef, useState, useSyncExternalStore } from 'react'
-import { useNavigate } from 'react-router'
 import { access } from '../access/access'
 import { api } from '../api/client'
 import { changed, keys } from '../api/keys'
 
 const PrintTray = lazy(() => import('./PrintTray'))
+const PrintEnded = lazy(() => import('./PrintEnded'))
 
 /**
  * What is printing now: hears of every print, keeps each where its screens look for it, and says when one has ended. It stays
@@ -16,9 +15,8 @@ const PrintTray = lazy(() => import('./PrintTray'))
  */
 export function Prints() {
   const client = useQueryClient()
-  const navigate = useNavigate()
-  const { notification } = App.useApp()
   const [running, setRunning] = useState<ReadonlyMap<string, Print>>(new Map())
+  const [ended, setEnded] = useState<readonly Print[]>([])
   const signedIn = useSyncExternalStore(access.subscribe, access.times)
   const known = useRef(new Map<string, Print['state']>())
   useEffect(() => {
@@ -35,25 +33,7 @@ export function Prints() {
       if (before === print.state) return
       void changed.prints(client)
       // of what ended before anybody watched nothing is said
-      if (before && (print.state === 'done' || print.state === 'failed'))
-        notification.open({
-          key: print.id,
-          title: print.state === 'done' ? `${print.name} is done.` : `${print.name} has failed.`,
-          description: print.reason ?? undefined,
-          duration: 10,
-          actions: (
-            <Button
-              size="small"
-              type="primary"
-              onClick={() => {
-                notification.destroy(print.id)
-                void navigate(`/prints/${print.id}`)
-              }}
-            >
-              Look at it
-            </Button>
-          ),
-        })
+      if (before && (print.state === 'done' || print.state === 'failed')) setEnded((list) => [...list, print])
     }
     let source: EventSource | null = null
     const listen = () => {
@@ -80,12 +60,15 @@ export function Prints() {
       document.removeEventListener('visibilitychange', listen)
       source?.close()
     }
-  }, [client, navigate, notification, signedIn])
+  }, [client, signedIn])
   const list = [...running.values()]
-  if (!list.length) return null
+  if (!list.length && !ended.length) return null
   return (
     <Suspense fallback={null}>
-      <PrintTray list={list} />
+      {list.length > 0 && <PrintTray list={list} />}
+      {ended.map((p) => (
+        <PrintEnded key={p.id} print={p} />
+      ))}
     </Suspense>
   )
 }

@@ -1,6 +1,7 @@
-import { App, Button, Popover, Progress } from 'antd'
+import { Button, Popover, Progress } from 'antd'
 import { useEffect, useSyncExternalStore } from 'react'
 import { Link, useNavigate } from 'react-router'
+import { useNotice } from '../components/useNotice'
 import { jobs, type Job, type JobKind } from './jobs'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
@@ -30,31 +31,19 @@ const percent = ({ share }: Job) => Math.round(100 * share)
 export default function Tray() {
   const list = useSyncExternalStore(jobs.subscribe, jobs.all).filter((j) => !j.watched)
   const navigate = useNavigate()
-  const { notification } = App.useApp()
+  const tell = useNotice()
   useEffect(
     () =>
-      jobs.onEnd(({ job, fault }) => {
-        const key = `job-${job.slot}`
-        notification.open({
-          key,
+      jobs.onEnd(({ job, fault }) =>
+        tell({
+          key: `job-${job.slot}`,
           title: `${job.name} ${fault ? NOT_DONE[job.kind] : DONE[job.kind]}.`,
           description: fault instanceof Error ? fault.message : undefined,
-          duration: 10,
-          actions: (
-            <Button
-              size="small"
-              type="primary"
-              onClick={() => {
-                notification.destroy(key)
-                void navigate(job.to)
-              }}
-            >
-              See it
-            </Button>
-          ),
-        })
-      }),
-    [navigate, notification],
+          seconds: 10,
+          action: { label: 'See it', run: () => void navigate(job.to) },
+        }),
+      ),
+    [navigate, tell],
   )
   if (!list.length) return null
   return (

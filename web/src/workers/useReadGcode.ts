@@ -16,7 +16,7 @@ export interface ReadingSlot {
 interface Options {
   /** The worker keeps the moves, so that layers can be looked at, until another file is read or the screen is left. */
   keepOpen?: boolean
-  /** Reading goes on when the screen is left; without it, it ends with the screen. */
+  /** Reading goes on when the screen is left; whoever asks for that closes what was kept open. Without it, it ends with the screen. */
   lasting?: ReadingSlot
 }
 
@@ -49,7 +49,7 @@ export function useReadGcode(onRead: (file: Opened) => void, { keepOpen = false,
         )
         .then(
           (opened) => {
-            if (keepOpen && !lastingFile(to)) {
+            if (keepOpen && slot === own) {
               open.current?.close()
               open.current = opened
             } else if (!keepOpen) opened.close()
@@ -61,7 +61,7 @@ export function useReadGcode(onRead: (file: Opened) => void, { keepOpen = false,
           },
         )
     },
-    [onRead, keepOpen, slot, to],
+    [onRead, keepOpen, slot, own, to],
   )
   const state: State = job
     ? { kind: 'reading', name: job.name, share: job.share }
@@ -70,6 +70,3 @@ export function useReadGcode(onRead: (file: Opened) => void, { keepOpen = false,
       : { kind: 'idle' }
   return { state, read, stop, clear: () => setFailed(null) }
 }
-
-/** Whoever asked for a lasting reading closes it. */
-const lastingFile = (to: string) => to !== ''
