@@ -1,13 +1,12 @@
 #!/usr/bin/env node
 // Gives the application nonsense: broken requests and broken files, many thousands of each. Prints what came of it; with --write
 // it goes to docs/reliability.md.
-import { readFileSync, writeFileSync } from 'node:fs'
-import { join } from 'node:path'
 import { buildStale } from './lib/build.mjs'
 import { bundled } from './lib/bundled.mjs'
 import { optionsOf } from './lib/options.mjs'
 import { needPackages } from './lib/packages.mjs'
-import { needDebian, root, run } from './lib/run.mjs'
+import { renewSection } from './lib/page.mjs'
+import { needDebian } from './lib/run.mjs'
 
 const HELP = `npm run mangle -- [options]
   --requests N   broken requests (100000)
@@ -52,15 +51,5 @@ if (Number(values.requests) > 0) {
 }
 const text = said.join('\n\n')
 console.log(`\n${text}`)
-if (values.write) {
-  const file = join(root, 'docs/reliability.md')
-  const page = readFileSync(file, 'utf8')
-  const [before, rest] = page.split('<!-- nonsense -->')
-  const after = rest?.split('<!-- /nonsense -->')[1] ?? ''
-  writeFileSync(
-    file,
-    `${before}<!-- nonsense -->\n\n${text} Seed ${values.seed}.\n\n<!-- /nonsense -->${after}`,
-  )
-  await run(join(root, 'node_modules/.bin/prettier'), ['--write', file])
-}
+if (values.write) await renewSection('docs/reliability.md', 'nonsense', `${text} Seed ${values.seed}.`)
 process.exit(good ? 0 : 1)

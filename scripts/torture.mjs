@@ -2,21 +2,25 @@
 // Kills every part of the running application at random moments, and checks that nothing that was confirmed is lost and that no
 // start needs a hand. Prints a table; with --write it goes to docs/reliability.md.
 import { execFileSync } from 'node:child_process'
-import { cpSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { cpSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { tmpdir, userInfo } from 'node:os'
 import { join } from 'node:path'
+import { leapingClock } from './torture/clock.mjs'
 import { fullDisk } from './torture/fullDisk.mjs'
-import { exitOf, kill, pause, script, until } from './torture/processes.mjs'
+import { childrenOf, exitOf, kill, lineOf, pause, script, until } from './torture/processes.mjs'
+import { readOnlyDisk } from './torture/readOnlyDisk.mjs'
+import { slowDisk } from './torture/slowDisk.mjs'
 import { buildStale } from './lib/build.mjs'
 import { startDatabase } from './lib/database.mjs'
 import { optionsOf } from './lib/options.mjs'
 import { needPackages } from './lib/packages.mjs'
 import { randomOf } from './lib/random.mjs'
-import { needDebian, root, run as command } from './lib/run.mjs'
+import { renewSection } from './lib/page.mjs'
+import { needDebian, root } from './lib/run.mjs'
 
 const HELP = `npm run torture -- [options]
-  --kills N   how often something is killed (200)
+  --kills N   how often something is killed (200); with 0 only disks and clocks are tried
   --seed N    which moments (1)
   --write     writes docs/reliability.md
   --help`
@@ -67,24 +71,6 @@ async function back(patience = 120_000) {
     await pause(60)
   }
   return Date.now() - from
-}
-const childrenOf = (pid) => {
-  try {
-    return readFileSync(`/proc/${pid}/task/${pid}/children`, 'utf8')
-      .trim()
-      .split(' ')
-      .filter(Boolean)
-      .map(Number)
-  } catch {
-    return []
-  }
-}
-const lineOf = (pid) => {
-  try {
-    return readFileSync(`/proc/${pid}/cmdline`, 'utf8')
-  } catch {
-    return ''
-  }
 }
 const child = (what) => childrenOf(starter.pid).find((p) => lineOf(p).includes(what))
 
@@ -282,10 +268,7 @@ async function layOld() {
   await database.stop()
 }
 
-async function main() {
-  await needPackages()
-  await needDebian('mariadbd', 'mariadb-server', 'the MariaDB server')
-  await buildStale()
+async function killing() {
   port = await freePort()
   begin()
   if ((await back()) === null) throw new Error(`It did not start.\n${starter.said}`)
@@ -324,12 +307,11 @@ async function main() {
   const gone = await lost()
   kill(starter.pid, 'SIGTERM')
   await exitOf(starter)
-  const disk = await fullDisk(place)
-  await report(gone, disk.said)
-  return disk.fair && gone === 0 && [...rows.values()].every((r) => r.hand === 0)
+  await report(gone)
+  return gone === 0 && [...rows.values()].every((r) => r.hand === 0)
 }
 
-async function report(gone, disk) {
+async function report(gone) {
   const middle = (v) => [...v].sort((a, b) => a - b)[v.length >> 1] ?? 0
   const lines = [
     '| Killed | Times | Needed a hand | Back after, s, median | at most |',
@@ -339,14 +321,32 @@ async function report(gone, disk) {
         `| ${victim} | ${r.kills} | ${r.hand} | ${(middle(r.back) / 1000).toFixed(1)} | ${(Math.max(0, ...r.back) / 1000).toFixed(1)} |`,
     ),
   ]
-  const sum = `${[...rows.values()].reduce((n, r) => n + r.kills, 0)} kills; ${confirmed.size} cases confirmed meanwhile by three who write all the time, ${gone} of them lost or not as confirmed.\n\n${disk}`
-  console.log(`\n\n${lines.join('\n')}\n\n${sum}`)
-  if (!values.write) return
-  const file = join(root, 'docs/reliability.md')
-  const text = readFileSync(file, 'utf8')
-  const [head] = text.split('<!-- table -->')
-  writeFileSync(file, `${head}<!-- table -->\n\n${lines.join('\n')}\n\n${sum} \n\nSeed ${values.seed}.\n`)
-  await command(join(root, 'node_modules/.bin/prettier'), ['--write', file])
+  await tell(
+    'kills',
+    `${lines.join('\n')}\n\n${KILLS} kills; ${confirmed.size} cases confirmed meanwhile by three who write all the time, ${gone} of them lost or not as confirmed. Seed ${values.seed}.`,
+  )
+}
+
+/** Says what came of something, and writes it down where that is asked for. */
+async function tell(section, text) {
+  console.log(`\n\n${text}`)
+  if (values.write) await renewSection('docs/reliability.md', section, text)
+}
+
+/** What goes wrong besides processes that are killed. @returns whether each was borne as it should be */
+async function troubles() {
+  const all = []
+  for (const trouble of [fullDisk, readOnlyDisk, slowDisk, leapingClock]) all.push(await trouble(place))
+  await tell('troubles', all.map((t) => t.said).join('\n\n'))
+  return all.every((t) => t.fair)
+}
+
+async function main() {
+  await needPackages()
+  await needDebian('mariadbd', 'mariadb-server', 'the MariaDB server')
+  await buildStale()
+  const borne = KILLS > 0 ? await killing() : true
+  return (await troubles()) && borne
 }
 
 main()

@@ -1,11 +1,12 @@
 // Many at once for a minute: fifty clients, each with a pair of its own, write recipe versions, cases and signs and read lists without
 // a pause. VERIMEND_CLIENTS and VERIMEND_SECONDS make it larger or smaller; with VERIMEND_WRITE=1 the table goes to docs/reliability.md.
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { buildStale } from '../lib/build.mjs'
 import { startDatabase } from '../lib/database.mjs'
-import { needDebian, root } from '../lib/run.mjs'
+import { renewSection } from '../lib/page.mjs'
+import { needDebian } from '../lib/run.mjs'
 import { startServer, stopServer } from '../lib/server.mjs'
 
 const CLIENTS = Number(process.env.VERIMEND_CLIENTS ?? 50)
@@ -103,10 +104,4 @@ ${[...told]
   .join('\n')}
 | all | ${all.length} | ${ms(at(all, 0.5))} | ${ms(at(all, 0.99))} | ${ms(at(all, 1))} | |`
 console.log(text)
-if (process.env.VERIMEND_WRITE === '1') {
-  const file = join(root, 'docs/reliability.md')
-  const page = readFileSync(file, 'utf8')
-  const [before, rest = ''] = page.split('<!-- load -->')
-  const [, after = ''] = rest.split('<!-- /load -->')
-  writeFileSync(file, `${before}<!-- load -->\n\n${text}\n\n<!-- /load -->${after}`)
-}
+if (process.env.VERIMEND_WRITE === '1') await renewSection('docs/reliability.md', 'load', text)

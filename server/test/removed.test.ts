@@ -111,6 +111,9 @@ test('after thirty days things go with all that hangs on them; before, nothing d
   await app.post('pairs', { machineId, filamentId: fresh.id })
   await app.remove(`filaments/${fresh.id}`)
 
+  // a clock that leaps ten years ahead is believed a day at a time, one that is set back at once
+  await removed().tidy()
+  for (const years of [10, 10, -3]) expect(await removed().tidy(Date.now() + years * 365 * DAY)).toBe(0)
   expect(await removed().purgeOld(Date.now() + 29 * DAY)).toBe(0)
   expect(await removed().purgeOld(Date.now() + 30 * DAY + HOUR)).toBeGreaterThanOrEqual(2)
   expect(await CaseRow.findByPk(id)).toBeNull()

@@ -9,12 +9,26 @@ import { knee, nozzleWindow, trueFed } from './truth'
 /** Prints since the bed was last levelled. */
 const PRINTS_SINCE = 40
 
+/** Sittings that were settled before, by what they were asked for: a pair is settled once for all that is hidden on it. */
+const settledBefore = new Map<string, Sitting>()
+const KEPT = 64
+
 /**
  * A pair whose owner has found out what it wants: it has printed well until now. Its recipe has the middle of the true heat window,
  * the true flow, the knee of the pull-back, and the sizes that come out right.
  * @param newRoll it was found out with an earlier roll of the same kind: nothing is known of this one
  */
 export function settled(kind: MachineKind, family: FamilyId, seed: number, newRoll = false): Sitting {
+  const key = [kind, family, seed, newRoll].join(' ')
+  const known = settledBefore.get(key)
+  if (known) return known.copy()
+  const sitting = settle(kind, family, seed, newRoll)
+  if (settledBefore.size === KEPT) settledBefore.delete(settledBefore.keys().next().value!)
+  settledBefore.set(key, sitting)
+  return sitting.copy()
+}
+
+function settle(kind: MachineKind, family: FamilyId, seed: number, newRoll: boolean): Sitting {
   const machine = MACHINES[kind]
   const world = handled(worldWith(machine, family, seed, []), 'level-bed')
   const s = new Sitting(

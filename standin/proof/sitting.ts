@@ -20,9 +20,10 @@ import {
 import {
   caliper,
   gradedBy,
-  gradeOf,
+  gradesOf,
   observe,
   printProgram,
+  spanOf,
   weigh,
   type ObservationId,
   type Person,
@@ -85,6 +86,12 @@ export class Sitting {
   ) {
     this.machine = machine
     this.filament = filament
+  }
+
+  /** Another sitting of the same person, as far as this one has come. */
+  copy(): Sitting {
+    const twin = new Sitting(this.machine, this.filament, this.world, this.person)
+    return Object.assign(twin, { ...this, trials: [...this.trials] })
   }
 
   get recipe(): RecipeValues {
@@ -183,18 +190,20 @@ export function readingsOf(
   let place = visit * 1000
   for (const c of cells) {
     const grades: CellReading['grades'] = {}
-    if (!c.measure)
-      for (const criterion of criteria) {
-        const grade = gradeOf(part, world, c.box, criterion)
-        if (grade !== null) grades[criterion] = gradedBy(grade, person, ++place)
-      }
+    if (!c.measure) {
+      const seen = gradesOf(part, world, c.box, criteria)
+      for (const criterion of criteria)
+        if (seen[criterion] !== undefined) grades[criterion] = gradedBy(seen[criterion], person, ++place)
+    }
     const measures: number[] = []
     if (c.measure === 'grams') measures.push(weigh(part, density, c.box))
-    else if (c.measure)
+    else if (c.measure) {
+      const size = spanOf(part, world, c.box, c.axis ?? 'x', c.measure)
       for (let k = 0; k < REPEATS; k++) {
-        const read = caliper(part, world, c.box, c.axis ?? 'x', c.measure, RESOLUTION, ++place)
-        if (read !== null && read > 0) measures.push(read)
+        place++
+        if (size !== null) measures.push(caliper(size, world, RESOLUTION, place))
       }
+    }
     if (Object.keys(grades).length || measures.length)
       readings[c.id] = { ...NO_READING, grades, measures: measures.filter((v) => v > 0) }
   }

@@ -9,7 +9,7 @@ import {
   type PieceId,
   type Steps,
 } from '@verimend/core/trials'
-import { gradeOf, meltLimitOf, polymerOf, printProgram, type World } from '../src'
+import { gradesOf, meltLimitOf, polymerOf, printProgram, type World } from '../src'
 import { convection, cooling, evening, later } from '../src/physics/thermal'
 
 /** A piece without anybody's mistakes: how good each step really is. */
@@ -18,7 +18,7 @@ function exactly(
   world: World,
   piece: PieceId,
   steps: Steps,
-  only?: CriterionId | readonly CriterionId[],
+  criteria: readonly CriterionId[] = PIECES[piece].criteria,
 ) {
   const made = makePiece(pair, { piece, steps })
   const part = printProgram(
@@ -27,11 +27,10 @@ function exactly(
     world,
   )
   return made.cells.map((c) => {
-    const criteria = only === undefined ? PIECES[piece].criteria : typeof only === 'string' ? [only] : only
-    const grades = criteria.flatMap((criterion) => {
-      const grade = gradeOf(part, world, c.box, criterion)
-      return grade === null ? [] : [{ grade, weight: 1 }]
-    })
+    const grades = Object.values(gradesOf(part, world, c.box, criteria)).map((grade) => ({
+      grade,
+      weight: 1,
+    }))
     return {
       x: c.values[steps.key]!,
       y: grades.length === 1 ? grades[0].grade / TOP_GRADE : desirability(grades, TOP_GRADE),
@@ -70,7 +69,7 @@ const HELPS = 0.6
 /** Strings by the pull-back, the piece printed both ways up: what its height alone does falls out. */
 function bothWays(pair: PairOnBench, world: World, steps: Steps) {
   const [up, down] = [steps, { ...steps, from: steps.to, to: steps.from }].map((s) =>
-    exactly(pair, world, 'retraction-tower', s, 'strings').sort((a, b) => a.x - b.x),
+    exactly(pair, world, 'retraction-tower', s, ['strings']).sort((a, b) => a.x - b.x),
   )
   return up.map(({ x, y }, i) => ({ x, y: (y + down[i].y) / 2 }))
 }

@@ -3,7 +3,16 @@ import { readGcode } from '@verimend/core/gcode'
 import { writePart, type PartOptions } from '@verimend/core/planner'
 import { deriveRecipe, layOver, printSettingsOf, type Changes } from '@verimend/core/recipe'
 import { said } from '@verimend/core/quantity'
-import { caliper, lookAt, polymerOf, printProgram, soundWorld, type PrintedPart, type World } from '../src'
+import {
+  caliper,
+  lookAt,
+  polymerOf,
+  printProgram,
+  soundWorld,
+  spanOf,
+  type PrintedPart,
+  type World,
+} from '../src'
 import { cooled, cooling, faceCooling, flowing, later, timeTo } from '../src/physics/thermal'
 import { weld } from '../src/physics/weld'
 
@@ -169,9 +178,10 @@ test('a caliper reads what was laid, with spread, shrinking, scale and a hand; a
   const honest = printed(undefined, {}, cube)
   const world = soundWorld(machine, 'pla')
   const around = { x0: 0, x1: 300, y0: 0, y1: 300, z0: 2, z1: 8 }
-  const size = (p: PrintedPart, w: World, axis: 'x' | 'y' | 'z' = 'x') =>
-    [0, 1, 2, 3, 4, 5].map((k) => caliper(p, w, around, axis, 'outside', 0.01, k)!).reduce((a, b) => a + b) /
-    6
+  const size = (p: PrintedPart, w: World, axis: 'x' | 'y' | 'z' = 'x') => {
+    const exact = spanOf(p, w, around, axis, 'outside')!
+    return [0, 1, 2, 3, 4, 5].map((k) => caliper(exact, w, 0.01, k)).reduce((a, b) => a + b) / 6
+  }
   const usual = size(honest, world)
   // drawn 20, spread to both sides, shrunk by a quarter of a hundredth and more
   expect(usual).toBeGreaterThan(19.95)
@@ -182,7 +192,7 @@ test('a caliper reads what was laid, with spread, shrinking, scale and a hand; a
   const stretched = printed(() => long, {}, cube)
   expect(size(stretched, long) - usual).toBeCloseTo(0.2, 1)
   expect(Math.abs(size(stretched, long, 'y') - size(honest, world, 'y'))).toBeLessThan(0.03)
-  expect(caliper(honest, world, { ...around, x0: 290 }, 'x')).toBeNull()
+  expect(spanOf(honest, world, { ...around, x0: 290 }, 'x', 'outside')).toBeNull()
   const posts = printed((w) => ({ ...w, roll: { ...w.roll, moisture: 1 } }))
   const all = lookAt(posts, world, { ...around, z0: 0, z1: 6 })
   expect(all.threads).toBeGreaterThan(lookAt(printed(), world, { ...around, z0: 0, z1: 6 }).threads)

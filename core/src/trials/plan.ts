@@ -172,8 +172,12 @@ const PIECE_FAULTS: Partial<Record<PlanFault, 'too-wide' | 'too-tall' | 'too-man
   'part-too-many-layers': 'too-many-layers',
 }
 
-/** Past ASCII are only names in comments. */
-const programOf = (gcode: string) => readGcode(Uint8Array.from(gcode, (c) => Math.min(126, c.charCodeAt(0))))
+/** A program as it is read back; past ASCII are only names in comments. */
+function programOf(gcode: string): Program {
+  const bytes = new Uint8Array(gcode.length)
+  for (let i = 0; i < bytes.length; i++) bytes[i] = Math.min(126, gcode.charCodeAt(i))
+  return readGcode(bytes)
+}
 
 /** Getting ready and putting away: homing and the end; heating depends on the machine. s */
 const AROUND = 90

@@ -14,6 +14,7 @@ import {
   FileRow,
   LinkRow,
   MachineRow,
+  MarkRow,
   MeasurementRow,
   PairRow,
   PartRow,
@@ -30,6 +31,10 @@ const LOOK_MS = 6 * 3600_000
 const FIRST_MS = 5 * 60_000
 /** Most entries of a kind that are listed, the ones put away last. */
 const MOST = 200
+/** Mark in the database: the time that the last look went by. */
+const LAST_LOOK = 'removed-looked-at'
+/** Days after the last look that a clock is believed at most: after a start, when the application may have rested, and later on. */
+const LEAP_DAYS = { first: 7, later: 1 }
 
 /** Rows of all kinds have what is needed here. */
 type Row = Model & { id: string; rev?: number; removedAt: Date | null }
@@ -50,6 +55,7 @@ const KINDS: readonly Removable[] = ['photo', 'trial', 'measurement', 'case', 'p
 export class RemovedService implements OnApplicationShutdown {
   private readonly log = new Logger('Removed')
   private readonly timers: NodeJS.Timeout[] = []
+  private looked = false
 
   constructor(
     private readonly database: Database,
@@ -59,7 +65,7 @@ export class RemovedService implements OnApplicationShutdown {
 
   /** Looks after what has been put away for long, from now on. */
   begin(): void {
-    const look = () => void this.purgeOld().catch((e: unknown) => this.log.error(e))
+    const look = () => void this.tidy().catch((e: unknown) => this.log.error(e))
     this.timers.push(setTimeout(look, FIRST_MS).unref(), setInterval(look, LOOK_MS).unref())
   }
   onApplicationShutdown(): void {
@@ -216,8 +222,21 @@ export class RemovedService implements OnApplicationShutdown {
     await MODELS[kind].destroy({ where: { id } })
   }
 
+  /**
+   * Deletes what is due by a time that is only so far after that of the last look: a clock that leaps ahead takes nothing away
+   * before somebody can have set it right.
+   */
+  async tidy(clock = Date.now()): Promise<number> {
+    const last = Date.parse((await MarkRow.findByPk(LAST_LOOK))?.value ?? '')
+    const leap = this.looked ? LEAP_DAYS.later : LEAP_DAYS.first
+    this.looked = true
+    const now = Math.min(clock, (Number.isNaN(last) ? clock : last) + leap * DAY_MS)
+    await MarkRow.upsert({ name: LAST_LOOK, value: new Date(now).toISOString() })
+    return this.purgeOld(now)
+  }
+
   /** Deletes what was put away more than thirty days ago, then files that nothing names. @returns how many things went */
-  async purgeOld(now = Date.now()): Promise<number> {
+  async purgeOld(now: number): Promise<number> {
     const before = new Date(now - REMOVED_DAYS * DAY_MS)
     let gone = 0
     for (const kind of KINDS)

@@ -106,22 +106,12 @@ function edge(list: { at: number; weight: number }[], side: 1 | -1): number {
 }
 
 /**
- * What a caliper says, with a hand that is never quite the same.
+ * What a caliper says of what lies between its jaws, with a hand that is never quite the same.
+ * @param size mm, as it is: of `spanOf`
  * @param step of the display, mm
  * @param repeat which reading of the same place it is
- * @returns null where there is nothing between the jaws
  */
-export function caliper(
-  part: PrintedPart,
-  world: World,
-  region: Region,
-  axis: Axis,
-  span: Span = 'outside',
-  step = 0.01,
-  repeat = 0,
-): number | null {
-  const size = spanOf(part, world, region, axis, span)
-  if (size === null) return null
+export function caliper(size: number, world: World, step = 0.01, repeat = 0): number {
   const normal = normalStream(
     randomStream((world.seed ^ (repeat * 2654435761) ^ Math.round(size * 1e4)) >>> 0),
   )

@@ -59,15 +59,25 @@ const RULES: Record<Exclude<Aspect, 'free'>, (s: Seen, gloss: number) => number 
 const FULL_GLOSS = 0.62
 
 /**
- * How good a place of a part is in one respect, 0 to 4, as it is.
- * @returns null where there is nothing of the kind to be seen
+ * How good a place of a part is in each respect, 0 to 4, as it is; a respect of which there is nothing to be seen is left out.
  */
-export function gradeOf(part: PrintedPart, world: World, region: Region, aspect: Aspect): number | null {
-  const raw =
-    aspect === 'free'
-      ? playGrade(jointGap(part, world, region))
-      : RULES[aspect](lookAt(part, world, region), FULL_GLOSS * polymerOf(world.family).shine)
-  return raw === null ? null : Math.min(TOP, Math.max(0, raw))
+export function gradesOf<A extends Aspect>(
+  part: PrintedPart,
+  world: World,
+  region: Region,
+  aspects: readonly A[],
+): Partial<Record<A, number>> {
+  const grades: Partial<Record<A, number>> = {}
+  const gloss = FULL_GLOSS * polymerOf(world.family).shine
+  let seen: Seen | undefined
+  for (const aspect of aspects) {
+    const raw =
+      aspect === 'free'
+        ? playGrade(jointGap(part, world, region))
+        : RULES[aspect as Exclude<A, 'free'>]((seen ??= lookAt(part, world, region)), gloss)
+    if (raw !== null) grades[aspect] = Math.min(TOP, Math.max(0, raw))
+  }
+  return grades
 }
 
 /** How a joint with so much gap moves: under nothing it is fused. */

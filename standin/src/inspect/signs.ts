@@ -123,10 +123,8 @@ function overall(part: PrintedPart, world: World, meant: SizeOfPart): Overall {
   const { count, x0, y0, x1, y1, fed, layers } = part
   let [slow, slowWay, fast, fastWay, early, earlyWay, late, lateWay] = [0, 0, 0, 0, 0, 0, 0, 0]
   let settled = 0
-  const thick: number[] = []
-  for (let i = 0; i < count; i++) thick.push(part.rate[i])
-  thick.sort((a, b) => a - b)
-  const [lowRate, highRate] = [thick[Math.floor(count * 0.3)] ?? 0, thick[Math.floor(count * 0.85)] ?? 0]
+  const rates = part.rate.slice(0, count).sort()
+  const [lowRate, highRate] = [rates[Math.floor(count * 0.3)] ?? 0, rates[Math.floor(count * 0.85)] ?? 0]
   for (let i = 0; i < count; i++) {
     if (isLowest(part, i)) continue
     const d = Math.hypot(x1[i] - x0[i], y1[i] - y0[i])

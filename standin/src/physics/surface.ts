@@ -74,14 +74,18 @@ export class Surface {
     const steps = Math.max(1, Math.ceil(way / (0.9 * size)))
     const lanes = Math.max(0, Math.round((0.5 * width) / size))
     const [ox, oy] = way > 0 ? [(-(by - ay) / way) * size, ((bx - ax) / way) * size] : [0, 0]
-    const { grid, at, hot: heat, layerOf, belowAt, belowHot, belowLayer } = this
+    const { at, hot: heat, layerOf, belowAt, belowHot, belowLayer } = this
+    const { minX, minY, nx, ny } = this.grid
     const [dx, dy] = [(bx - ax) / steps, (by - ay) / steps]
     for (let lane = -lanes; lane <= lanes; lane++) {
       let [px, py] = [ax + lane * ox, ay + lane * oy]
       let last = -1
       for (let k = 0; k <= steps; k++, px += dx, py += dy) {
-        const cell = grid.at(px, py)
-        if (cell < 0 || cell === last) continue
+        // as `grid.at`, which is called a hundred million times here
+        const [cx, cy] = [((px - minX) / size) | 0, ((py - minY) / size) | 0]
+        if (px < minX || py < minY || cx >= nx || cy >= ny) continue
+        const cell = cy * nx + cx
+        if (cell === last) continue
         last = cell
         if (layerOf[cell] !== layer) {
           belowAt[cell] = at[cell]

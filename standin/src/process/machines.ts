@@ -15,7 +15,7 @@ const MOST_JOBS = 60
 /** What the running of a job rests on. */
 interface Running {
   jobId: string
-  /** ms, and s of printing done then. */
+  /** ms of a clock that nobody sets, and s of printing done then. */
   since: number
   from: number
   written: number
@@ -111,7 +111,7 @@ export class SimulatedMachines extends EventEmitter {
     const run = this.running.get(id)
     if (run) {
       run.from = this.doneNow(m, run)
-      run.since = Date.now()
+      run.since = performance.now()
     }
     m.pace = pace
     this.store.saveMachine(m)
@@ -215,7 +215,7 @@ export class SimulatedMachines extends EventEmitter {
     job.state = 'printing'
     if (!this.store.hasWorld(job.id)) this.store.saveWorld(job.id, this.world(job.machineId, job.roll))
     this.store.saveJob(job)
-    this.running.set(job.machineId, { jobId: job.id, since: Date.now(), from: job.done, written: Date.now() })
+    this.running.set(job.machineId, { jobId: job.id, since: performance.now(), from: job.done, written: performance.now() })
     this.tell(job)
   }
 
@@ -261,7 +261,7 @@ export class SimulatedMachines extends EventEmitter {
   }
   private doneNow(m: KeptMachine, run: Running): number {
     const job = this.jobs.get(run.jobId)!
-    return Math.min(job.total, run.from + ((Date.now() - run.since) / 1000) * this.speed(m, job))
+    return Math.min(job.total, run.from + ((performance.now() - run.since) / 1000) * this.speed(m, job))
   }
 
   private tick(): void {
@@ -273,8 +273,8 @@ export class SimulatedMachines extends EventEmitter {
         this.next(machineId)
         continue
       }
-      if (Date.now() - run.written > WRITES) {
-        run.written = Date.now()
+      if (performance.now() - run.written > WRITES) {
+        run.written = performance.now()
         this.store.saveJob(job)
       }
       this.tell(job)

@@ -4,7 +4,7 @@ import type { Machine } from '@verimend/core/machine'
 import { cardOf } from '@verimend/core/material'
 import { planMotion } from '@verimend/core/motion'
 import { caliper, spanOf, weigh, type Axis, type Span } from '../inspect/caliper'
-import { gradeOf, type Aspect } from '../inspect/grade'
+import { gradesOf, type Aspect } from '../inspect/grade'
 import type { Region } from '../inspect/look'
 import { appearancesOf, gradedBy, reportOf, STEADY_PERSON, USUAL_PERSON } from '../inspect/signs'
 import { faultOfFile } from '../machine/check'
@@ -110,16 +110,15 @@ export function look(made: Made, q: LookPlaces): Record<string, Partial<Record<A
   const person = personOf(q)
   let place = 0
   return Object.fromEntries(
-    q.places.map(({ id, region, aspects }) => [
-      id,
-      Object.fromEntries(
-        aspects.map((a) => {
-          const grade = gradeOf(part, made.world, region, a)
-          place++
-          return [a, grade === null ? null : q.eye === 'exact' ? grade : gradedBy(grade, person, place)]
-        }),
-      ),
-    ]),
+    q.places.map(({ id, region, aspects }) => {
+      const grades = gradesOf(part, made.world, region, aspects)
+      const told = aspects.map((a) => {
+        const grade = grades[a] ?? null
+        place++
+        return [a, grade === null || q.eye === 'exact' ? grade : gradedBy(grade, person, place)]
+      })
+      return [id, Object.fromEntries(told)]
+    }),
   )
 }
 
@@ -139,17 +138,13 @@ export function measure(made: Made, q: MeasurePlaces): Record<string, number[]> 
   const { density } = cardOf(made.world.family)
   return Object.fromEntries(
     q.places.map(({ id, region, what, axis, repeats }) => {
-      const readings: number[] = []
-      for (let k = 0; k < repeats; k++) {
-        const v =
-          what === 'grams'
-            ? weigh(part, density, region, q.step)
-            : q.eye === 'exact'
-              ? spanOf(part, made.world, region, axis, what)
-              : caliper(part, made.world, region, axis, what, q.step, q.seed * 31 + k)
-        if (v !== null && v > 0) readings.push(v)
-      }
-      return [id, readings]
+      const exact =
+        what === 'grams' ? weigh(part, density, region, q.step) : spanOf(part, made.world, region, axis, what)
+      if (!exact) return [id, []]
+      const reading = (k: number) =>
+        what === 'grams' || q.eye === 'exact' ? exact : caliper(exact, made.world, q.step, q.seed * 31 + k)
+      const readings = Array.from({ length: repeats }, (_, k) => reading(k))
+      return [id, readings.filter((v) => v > 0)]
     }),
   )
 }
