@@ -63,10 +63,27 @@ async function open(browser: Browser, pairId: string, theme: 'light' | 'dark'): 
     ([pair, mode]) => {
       localStorage.setItem('verimend.pair', pair)
       localStorage.setItem('verimend.theme', mode)
+      new PerformanceObserver((list) => {
+        for (const shift of list.getEntries() as (PerformanceEntry & { value: number })[])
+          window.jumped = (window.jumped ?? 0) + shift.value
+      }).observe({ type: 'layout-shift', buffered: true })
     },
     [pairId, theme],
   )
   return page
+}
+
+declare global {
+  interface Window {
+    jumped?: number
+  }
+}
+/** Cumulative layout shift up to which a page is called steady (web.dev, “Cumulative Layout Shift”: good is 0.1 or less). */
+const STEADY = 0.1
+/** What jumped while it came. */
+async function jumps(page: Page): Promise<string[]> {
+  const jumped = await page.evaluate(() => window.jumped ?? 0)
+  return jumped > STEADY ? [`it jumps by ${jumped.toFixed(2)} while it comes`] : []
 }
 
 /** What does not fit: the page, or a box in it that has to be pushed sideways; and targets that a finger misses. */
@@ -108,6 +125,7 @@ test('every screen fits every width without being pushed sideways, and its targe
     await page.setViewportSize({ width: 1280, height: 900 })
     await page.goto(app.url + path)
     await settled(page)
+    bad.push(...(await jumps(page)).map((m) => `${path}: ${m}`))
     for (const width of WIDTHS) {
       await page.setViewportSize({ width, height: 900 })
       await page.waitForTimeout(120)
@@ -135,6 +153,7 @@ for (const { theme, width } of LOOKS)
     for (const path of paths) {
       await page.goto(app.url + path)
       await settled(page)
+      bad.push(...(await jumps(page)).map((m) => `${path}: ${m}`))
       // all of it in sight: what the bar at the bottom covers half is scrolled to, not missed
       const height = await page.evaluate(() => document.documentElement.scrollHeight)
       await page.setViewportSize({ width, height: Math.max(900, height + 200) })

@@ -5,7 +5,9 @@ import { bundled } from './lib/bundled.mjs'
 import { needPackages } from './lib/packages.mjs'
 import { needDebian, run } from './lib/run.mjs'
 
-const bench = (source, name) => bundled(`scripts/bench/${source}.ts`, name)
+const named = process.argv.slice(2).filter((word) => !word.startsWith('--'))
+const flags = process.argv.slice(2).filter((word) => word.startsWith('--'))
+const bench = (source, name) => bundled(`scripts/bench/${source}.ts`, name, flags)
 
 const parts = {
   core: () => bench('core', 'bench'),
@@ -22,7 +24,6 @@ const parts = {
   },
 }
 
-const named = process.argv.slice(2)
 const unknown = named.find((name) => !(name in parts))
 if (unknown) {
   console.error(`There is no part "${unknown}"; there are ${Object.keys(parts).join(', ')}.`)

@@ -73,8 +73,14 @@ test('laws: chances are chances, and the machine can do what the file asks', () 
         const sum = start.families.reduce((s, f) => s + f.chance, 0)
         expect(sum).toBeCloseTo(1, 6)
         expect(start.families.every((f, i, all) => !i || f.chance <= all[i - 1].chance)).toBe(true)
-        expect(start.machine.limits.nozzle).toBeGreaterThanOrEqual(nozzle ?? 0)
-        expect(start.machine.limits.bed).toBeGreaterThanOrEqual(bed ?? 0)
+        // but for heat that a hot end or a bed seldom bears
+        expect(start.machine.limits.nozzle).toBeGreaterThanOrEqual(Math.min(300, nozzle ?? 0))
+        expect(start.machine.limits.bed).toBeGreaterThanOrEqual(Math.min(120, bed ?? 0))
+        expect(start.machine.limits.nozzle).toBeLessThanOrEqual(300)
+        expect(start.machine.limits.bed).toBeLessThanOrEqual(120)
+        expect(start.reasons.filter((r) => r.code === 'start-too-hot')).toHaveLength(
+          Number((nozzle ?? 0) > 300) + Number((bed ?? 0) > 120),
+        )
         expect(start.machine.bed.width).toBeGreaterThanOrEqual(reach)
         expect(start.machine.height).toBeGreaterThanOrEqual(height)
         for (const r of start.reasons) expect(say(r)).not.toMatch(/undefined|NaN/)

@@ -6,12 +6,38 @@ import { appendFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } fr
 import { availableParallelism } from 'node:os'
 import { Worker, isMainThread, parentPort } from 'node:worker_threads'
 import { pageOf } from '../../standin/proof/page'
-import { done, tasksOf, type Result, type Task } from '../../standin/proof/worlds'
+import { done, shareOfProof, tasksOf, type Result, type Task } from '../../standin/proof/worlds'
 
 const number = (name: string, usual: number) => Number(process.env[name] ?? usual)
 
-if (isMainThread) await proof()
-else parentPort!.on('message', (task: Task) => parentPort!.postMessage(done(task)))
+if (!isMainThread) parentPort!.on('message', (task: Task) => parentPort!.postMessage(done(task)))
+else if (process.argv.includes('--share')) {
+  const results: Result[] = []
+  await gone(shareOfProof(), (result) => results.push(result))
+  console.log(JSON.stringify(results))
+} else await proof()
+
+/** Goes through worlds, as many at once as there are cores. */
+async function gone(tasks: readonly Task[], onEnd: (result: Result) => void): Promise<void> {
+  const left = [...tasks]
+  const work = (worker: Worker) =>
+    new Promise<void>((end, fail) => {
+      const next = () => {
+        const task = left.shift()
+        if (task) worker.postMessage(task)
+        else void worker.terminate().then(() => end())
+      }
+      worker.on('message', (result: Result) => {
+        onEnd(result)
+        next()
+      })
+      worker.on('error', fail)
+      next()
+    })
+  await Promise.all(
+    Array.from({ length: availableParallelism() }, () => work(new Worker(new URL(import.meta.url)))),
+  )
+}
 
 async function proof() {
   const size = {
@@ -34,26 +60,12 @@ async function proof() {
   const order = new Map(tasks.map((t, i) => [nameOf(t), i]))
   const left = tasks.filter((t) => !had.has(nameOf(t)))
   const began = Date.now()
-  const work = (worker: Worker) =>
-    new Promise<void>((end, fail) => {
-      const next = () => {
-        const task = left.shift()
-        if (task) worker.postMessage(task)
-        else void worker.terminate().then(() => end())
-      }
-      worker.on('message', (result: Result) => {
-        results.push(result)
-        appendFileSync(kept, `${JSON.stringify(result)}\n`)
-        const so = result.do === 'tune' ? result.ok : result.fixed
-        console.log(`${((Date.now() - began) / 1000).toFixed(0)} s ${nameOf(result)}: ${so ? 'yes' : 'no'}`)
-        next()
-      })
-      worker.on('error', fail)
-      next()
-    })
-  await Promise.all(
-    Array.from({ length: availableParallelism() }, () => work(new Worker(new URL(import.meta.url)))),
-  )
+  await gone(left, (result) => {
+    results.push(result)
+    appendFileSync(kept, `${JSON.stringify(result)}\n`)
+    const so = result.do === 'tune' ? result.ok : result.fixed
+    console.log(`${((Date.now() - began) / 1000).toFixed(0)} s ${nameOf(result)}: ${so ? 'yes' : 'no'}`)
+  })
   results.sort((a, b) => order.get(nameOf(a))! - order.get(nameOf(b))!)
   const run = `This run: ${size.tune} worlds tuned, ${size.each} of each property and ${size.doubles} of two, seeds from ${size.from} on.`
   writeFileSync('docs/closed-loop.md', pageOf(results, run))

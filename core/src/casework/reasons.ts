@@ -40,6 +40,7 @@ export interface CaseReasons {
   'start-direct': { length: number }
   'start-fast': { speed: number; acceleration: number }
   'start-nozzle': { nozzle: number; width: number }
+  'start-too-hot': { place: 'nozzle' | 'bed'; asked: number; bears: number }
 
   'changed-untested': object
   'relative-unproven': object

@@ -51,6 +51,8 @@ const NOZZLE_SD = 6
 const FOR_TUBE = 2.2
 /** mm/s and mm/s² that only fast machines are asked for. Common practice, no source. */
 const FAST = { speed: 150, acceleration: 4000 }
+/** °C that hot ends and beds bear which are not made for more: no file is believed beyond. Common practice, no source. */
+const BEARS = { nozzle: 300, bed: 120 }
 const NOZZLES = [0.2, 0.25, 0.3, 0.4, 0.5, 0.6, 0.8, 1, 1.2]
 /** Lines are a little wider than the nozzle. Common practice, no source. */
 const WIDER = 1.12
@@ -101,6 +103,10 @@ export function startFrom(reading: PathReading): StartFromFile {
   if (nozzle !== null && nozzle !== body.nozzle.diameter)
     reasons.push(caseReason('start-nozzle', { nozzle, width: widthOf(reading)! }))
   const most = (values: readonly (number | null)[]) => Math.max(0, ...values.map((v) => v ?? 0))
+  const hottest = { nozzle: most(reading.layers.nozzle), bed: most(reading.layers.bed) }
+  for (const place of ['nozzle', 'bed'] as const)
+    if (hottest[place] > BEARS[place])
+      reasons.push(caseReason('start-too-hot', { place, asked: hottest[place], bears: BEARS[place] }))
   // no further than any machine goes
   const up = (value: number, step: number, top: number) => Math.min(top, Math.ceil(value / step) * step)
   const machine: MachineKind = {
@@ -115,8 +121,8 @@ export function startFrom(reading: PathReading): StartFromFile {
     height: Math.max(body.height, up(reading.height, 10, 3000)),
     limits: {
       ...body.limits,
-      nozzle: Math.max(body.limits.nozzle, up(most(reading.layers.nozzle), 10, 500)),
-      bed: Math.max(body.limits.bed, up(most(reading.layers.bed), 10, 200)),
+      nozzle: Math.max(body.limits.nozzle, up(hottest.nozzle, 10, BEARS.nozzle)),
+      bed: Math.max(body.limits.bed, up(hottest.bed, 10, BEARS.bed)),
       speed: Math.max(body.limits.speed, up(Math.max(asked, reading.travel.speed ?? 0), 10, 2000)),
       travelAcceleration: Math.max(body.limits.travelAcceleration, reading.build.travelAcceleration ?? 0),
     },

@@ -63,6 +63,13 @@ export function circlePoints(
   })
 }
 
+/**
+ * Sides of a circle whose chords lie so far inside it at most: the sagitta of a chord is r · (1 − cos(π/n)).
+ * @param tolerance mm
+ */
+export const sidesWithin = (diameter: number, tolerance: number): number =>
+  Math.max(24, Math.ceil(Math.PI / Math.acos(1 - Math.min(1, (2 * tolerance) / diameter))))
+
 /** Length of a closed loop, mm. */
 export function perimeterOf(points: readonly Point[]): number {
   let length = 0

@@ -2,6 +2,7 @@ import { solidSpacing } from '../extrusion/bead'
 import type { PrintSettings } from '../gcode/printSettings'
 import {
   circlePoints,
+  sidesWithin,
   rectangleAround,
   rectanglePoints,
   startedAt,
@@ -77,8 +78,8 @@ interface Body {
   cy: number
 }
 
-/** Sides of a round part's circles unless the part says otherwise. */
-const ROUND_SIDES = 96
+/** mm that the chords of a round part's circles may lie inside them, unless the part says how many sides they have. */
+const CHORD = 0.01
 
 /**
  * Writes a simple part as G-code: skirt or brim, walls, solid bottoms and tops, infill, the settings' seam place,
@@ -135,7 +136,7 @@ class Part {
   private outline(shape: 'box' | 'round', body: Body, w: number, d: number): Point[] {
     return shape === 'box'
       ? rectanglePoints(rectangleAround(body.cx, body.cy, w, d))
-      : circlePoints(body.cx, body.cy, w, this.o.sides ?? ROUND_SIDES)
+      : circlePoints(body.cx, body.cy, w, this.o.sides ?? sidesWithin(w, CHORD))
   }
 
   /** How much narrower a side is at a height, mm. */

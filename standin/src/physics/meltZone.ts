@@ -44,26 +44,33 @@ export class MeltZone {
     return 1 + this.world.hotEnd.worn / this.bore
   }
 
+  /** What depends on the nozzle's heat alone, which seldom changes from one move to the next. */
+  private atHeat = { nozzle: NaN, thickness: 0, warmer: 0 }
+  private at(nozzle: number) {
+    if (this.atHeat.nozzle === nozzle) return this.atHeat
+    const real = nozzle - this.world.roll.hotter
+    const warmer = Math.exp(0.011 * (real - this.polymer.reference))
+    return (this.atHeat = { nozzle, thickness: thickness(this.polymer, real), warmer })
+  }
+
   /** mm³/s that can be melted at a nozzle's heat: grows by about a hundredth for each degree, falls with wear and creep. */
   meltLimit(nozzle: number, minutes: number): number {
-    const { polymer, world } = this
-    const { open, creeps, worn } = world.hotEnd
-    const own = polymer.melts * ((this.bore + worn) / 0.4) ** 1.15
-    const warmer = Math.exp(0.011 * (nozzle - world.roll.hotter - polymer.reference))
-    return own * warmer * open ** 1.5 * (1 - creeps * Math.min(1, minutes / 30))
+    const { open, creeps, worn } = this.world.hotEnd
+    const own = this.polymer.melts * ((this.bore + worn) / 0.4) ** 1.15
+    return own * this.at(nozzle).warmer * open ** 1.5 * (1 - creeps * Math.min(1, minutes / 30))
   }
 
   /** mm³/s that drip without being pushed: wet plastic foams, and drips more. */
   drools(nozzle: number): number {
     const { polymer, world } = this
     const foams = 1 + polymer.thirst * world.roll.moisture
-    return (polymer.drools * foams * this.wider ** BY_BORE) / thickness(polymer, nozzle - world.roll.hotter)
+    return (polymer.drools * foams * this.wider ** BY_BORE) / this.at(nozzle).thickness
   }
 
   /** s in which pressure falls by a factor of e. */
   relaxing(nozzle: number): number {
     const { polymer, world } = this
-    const thick = thickness(polymer, nozzle - world.roll.hotter)
+    const thick = this.at(nozzle).thickness
     return (polymer.relaxes * world.drive.soft * thick) / (world.hotEnd.open ** 2 * this.wider ** BY_BORE)
   }
 

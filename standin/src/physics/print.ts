@@ -260,14 +260,11 @@ class Print {
     const h = Math.max(0.02, bz - below)
     const way = Math.hypot(bx - ax, by - ay)
     const pieces = Math.max(1, Math.ceil(way / LONGEST))
-    const cuts: number[] = []
-    if (fresh && way > FIRST * 1.5) cuts.push(FIRST / way)
-    for (let k = 1; k <= pieces; k++) {
-      const t = k / pieces
-      if (t > (cuts.at(-1) ?? 0) + 1e-6) cuts.push(t)
-    }
+    // the first piece after a travel is a short one of its own
     let from = 0
-    for (const to of cuts) {
+    for (let k = fresh && way > FIRST * 1.5 ? 0 : 1; k <= pieces; k++) {
+      const to = k ? k / pieces : FIRST / way
+      if (to <= from + 1e-6) continue
       this.stretch(
         ax + (bx - ax) * from,
         ay + (by - ay) * from,
@@ -416,12 +413,7 @@ class Print {
 
   private endLayer(): void {
     if (this.layer < 0 || this.out.count === this.layerFrom) return
-    const { width, gloss } = this.out.endLayer(
-      this.layerFrom,
-      this.surface.grid,
-      this.surface.layerOf,
-      this.layer,
-    )
+    const { width, gloss } = this.out.endLayer(this.layerFrom, this.surface, this.layer)
     this.layers.push({
       z: this.layerZ,
       h: this.layerZ - this.layerBelow(this.layerZ),

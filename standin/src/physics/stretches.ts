@@ -1,5 +1,5 @@
-import type { Grid } from '@verimend/core/geometry'
 import type { PrintedPart } from '../part'
+import type { Surface } from './surface'
 
 /** One laid stretch. */
 export interface Stretch {
@@ -83,32 +83,32 @@ export class Stretches {
   }
 
   /** Tells what of a layer is seen: nothing lies beside it on one side. @returns means over what is seen */
-  endLayer(from: number, grid: Grid, laidIn: Int32Array, layer: number): { width: number; gloss: number } {
-    let [n, gloss] = [0, 0]
-    const faces: [fed: number, way: number][] = []
+  endLayer(from: number, surface: Surface, layer: number): { width: number; gloss: number } {
+    let n = 0
+    let gloss = 0
+    const faces: number[] = []
+    const wayOf = (i: number) => Math.hypot(x1[i] - x0[i], y1[i] - y0[i])
+    const { fed } = this.arraysOf
     const { x0, y0, x1, y1, width: w } = this.arraysOf
-    const lies = (x: number, y: number) => {
-      const cell = grid.at(x, y)
-      return cell >= 0 && laidIn[cell] === layer
-    }
+    const lies = (x: number, y: number) => surface.lies(x, y, layer)
     for (let i = from; i < this.count; i++) {
-      const [dx, dy] = [x1[i] - x0[i], y1[i] - y0[i]]
-      const way = Math.hypot(dx, dy)
+      const way = wayOf(i)
       if (!(way > 0)) continue
-      const out = Math.max(1.6 * grid.cell, 1.4 * w[i])
-      const [ox, oy] = [(-dy / way) * out, (dx / way) * out]
+      const out = Math.max(1.6 * surface.grid.cell, 1.4 * w[i])
+      const ox = (-(y1[i] - y0[i]) / way) * out
+      const oy = ((x1[i] - x0[i]) / way) * out
       if (lies(this.mx[i] + ox, this.my[i] + oy) && lies(this.mx[i] - ox, this.my[i] - oy)) continue
       this.seen[i] = 1
       n += way
-      faces.push([this.arraysOf.fed[i], way])
+      faces.push(i)
       gloss += way * this.arraysOf.gloss[i]
     }
     if (!n) return { width: 1, gloss: 0 }
     // the middle one: starts and ends of lines are another matter
-    faces.sort((a, b) => a[0] - b[0])
+    faces.sort((a, b) => fed[a] - fed[b])
     let so = 0
-    const middle = faces.find(([, way]) => (so += way) >= n / 2)!
-    return { width: middle[0], gloss: gloss / n }
+    const middle = faces.find((i) => (so += wayOf(i)) >= n / 2)!
+    return { width: fed[middle], gloss: gloss / n }
   }
 
   arrays(): Pick<PrintedPart, 'count' | 'seen' | Field> {

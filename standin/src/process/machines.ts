@@ -215,7 +215,12 @@ export class SimulatedMachines extends EventEmitter {
     job.state = 'printing'
     if (!this.store.hasWorld(job.id)) this.store.saveWorld(job.id, this.world(job.machineId, job.roll))
     this.store.saveJob(job)
-    this.running.set(job.machineId, { jobId: job.id, since: performance.now(), from: job.done, written: performance.now() })
+    this.running.set(job.machineId, {
+      jobId: job.id,
+      since: performance.now(),
+      from: job.done,
+      written: performance.now(),
+    })
     this.tell(job)
   }
 

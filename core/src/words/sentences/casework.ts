@@ -78,6 +78,8 @@ export const caseSentences = (say: (r: Reason) => string): Sentences<CaseReasons
       : `Outer walls are asked for at ${quantity(speed, 'mm/s', 0)}.`,
   'start-nozzle': ({ nozzle, width }) =>
     `Lines ${quantity(width, 'mm', 2)} wide want a nozzle of ${quantity(nozzle, 'mm', 2)}.`,
+  'start-too-hot': ({ place, asked, bears }) =>
+    `The file asks for a ${place} at ${quantity(asked, '°C', 0)}. The machine’s limit is left at ${quantity(bears, '°C', 0)}: raise it only if yours bears more.`,
 
   'changed-untested': plain('Changed by hand, not tested since.'),
   'relative-unproven': plain('From a tested relative, unproven on this roll.'),
