@@ -25,8 +25,8 @@ export function PairStrip() {
   return (
     <header className={styles.strip} aria-label="Current pair">
       {p ? (
-        <>
-          <span className={ui.row} style={{ gap: 8 }}>
+        <div className={styles.pair}>
+          <span className={clsx(ui.row, styles.line)}>
             <Swatch colour={p.filament.filament.colour} />
             <Link to={`/shelf/${p.filament.id}`} className={ui.plainlink}>
               <strong className={ui.wrap}>{p.filament.filament.name}</strong>
@@ -34,8 +34,8 @@ export function PairStrip() {
             <span className={ui.faint}>{cardOf(p.filament.filament.family).name}</span>
             <DryText filament={p.filament.filament} />
           </span>
-          <span className={ui.faint}>on</span>
-          <span className={ui.row} style={{ gap: 8 }}>
+          <span className={clsx(ui.row, styles.line)}>
+            <span className={ui.faint}>on</span>
             <Link to={`/machines/${p.machine.id}`} className={ui.plainlink}>
               <strong className={ui.wrap}>{p.machine.machine.name}</strong>
             </Link>
@@ -43,16 +43,26 @@ export function PairStrip() {
             <span className={ui.faint}>{driveText(p.machine.machine.drive)}</span>
             {link && <Simulated />}
           </span>
-        </>
+        </div>
       ) : (
-        <span className={ui.faint}>{pairId ? 'Loading the pair' : 'No pair chosen yet'}</span>
+        <span className={clsx(styles.pair, ui.faint)}>
+          {pairId ? 'Loading the pair' : 'No pair chosen yet'}
+        </span>
       )}
-      <Button size="small" onClick={() => setChoosing(true)} data-testid="change-pair">
-        {p ? 'Change pair' : 'Choose a pair'}
-      </Button>
-      <WorkTray />
-      <Prints />
-      <KeptNotes />
+      <div className={styles.actions}>
+        <Button
+          size="small"
+          onClick={() => setChoosing(true)}
+          aria-label={p ? 'Change pair' : 'Choose a pair'}
+          data-testid="change-pair"
+        >
+          {p ? 'Change' : 'Choose'}
+          <span className={styles.wide}>{p ? '\u00a0pair' : '\u00a0a pair'}</span>
+        </Button>
+        <WorkTray />
+        <Prints />
+        <KeptNotes />
+      </div>
       {choosing && (
         <Suspense fallback={null}>
           <PairChooser onClose={() => setChoosing(false)} />
