@@ -300,4 +300,6 @@ export const recordOutcome = z.object({
   notThere: z.array(signId).max(60).default([]),
   note: textUpTo(2000, 'The note'),
 })
+/** A closed case is taken up again, with what was found again on a later part. */
+export const reopenCase = z.object({ back: z.array(signId).max(60).default([]) })
 export const closeCase = z.object({ rev: revision, keep: wholeIn(1, 1_000_000, 'The version to keep') })

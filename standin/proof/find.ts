@@ -157,6 +157,21 @@ class Bench {
     return Object.fromEntries(believed.filter(([s]) => isSignId(s))) as Levels
   }
 
+  /**
+   * Prints the same once more and looks, as somebody does who goes on printing: what the first look missed may show.
+   * @returns whether something did
+   */
+  lookOnceMore(): boolean {
+    const now = this.printed()
+    const back = (Object.keys(now) as SignId[]).filter((s) => now[s]! > 0)
+    this.levels = { ...this.levels, ...now }
+    const signs = { ...this.bench.signs }
+    for (const s of back.slice(0, MAX_SIGNS_SEEN)) signs[s] = 'present'
+    this.bench = { ...this.bench, signs }
+    if (back.length) this.log.push(`back on the next part: ${back.join(', ')}`)
+    return back.length > 0
+  }
+
   /** Nothing is wrong any more, or so little of so much that a person leaves it at that. */
   get content(): boolean {
     const left = this.present
@@ -326,7 +341,15 @@ export function find(
   const b = new Bench(kind, family, seed, hidden)
   const tried = new Set<string>()
   let stranded = false
-  for (let round = 0; !b.content && b.steps < MOST_STEPS && round < 60; round++) {
+  let assured = 0
+  for (let round = 0; b.steps < MOST_STEPS && round < 60; round++) {
+    if (b.content) {
+      // nobody opens a case of what was not noticed; what has gone is looked at once more on the next part
+      const { length } = b.bench.attempts
+      if (length === assured || !b.lookOnceMore()) break
+      assured = length
+      if (b.content) break
+    }
     if (way !== 'advice') {
       const p = byRule(b, way, tried)
       if (!p) break

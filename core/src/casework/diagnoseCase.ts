@@ -28,7 +28,7 @@ import type { PairOnBench } from '../trials/pieces/piece'
 import type { ReadTrial } from '../trials/types'
 import { setEvidence, type DesignedSet } from './designs'
 import { learntEvidence, type Lesson } from './learning'
-import { attemptEvidence, curesOf, triedIn, type NotedAttempt } from './notebook'
+import { asItTurnedOut, attemptEvidence, curesOf, triedIn, type NotedAttempt } from './notebook'
 
 /** A path file of a case, as far as its diagnosis needs it. */
 export interface CaseReading {
@@ -156,6 +156,7 @@ export function measurementContext(
 export function diagnoseCase(c: CaseOnBench, context: DiagnosisContext): Diagnosis {
   const { machine, filament, recipe, today, lessons = [], weights, families } = context
   const trials = standingTrials(context.trials ?? [], c.attempts)
+  const attempts = asItTurnedOut(c.attempts, c.signs)
   const { file } = currentFile(c)
   const reading = file?.reading ?? null
   const facts = gatherFacts({ machine, filament, recipe, reading, longest: c.longest, today })
@@ -172,7 +173,7 @@ export function diagnoseCase(c: CaseOnBench, context: DiagnosisContext): Diagnos
   const known = {
     signs: c.signs,
     facts,
-    attempts: [...attemptEvidence(c.attempts), ...(c.outcomes ?? [])],
+    attempts: [...attemptEvidence(attempts), ...(c.outcomes ?? [])],
     evidence: [
       ...(reading ? findingEvidence(findingsOf(reading, findingContext(context))) : []),
       ...lookEvidence(looks),
@@ -194,8 +195,8 @@ export function diagnoseCase(c: CaseOnBench, context: DiagnosisContext): Diagnos
     filament,
     today,
     signs: c.signs,
-    cures: curesOf(c.attempts),
-    tried: triedIn(c.attempts),
+    cures: curesOf(attempts),
+    tried: triedIn(attempts),
     done,
     printMinutes: print?.minutes,
   })

@@ -43,6 +43,46 @@ export function overallOutcome(
   return results.some((r) => r === 'worse') ? 'worse' : 'same'
 }
 
+/** What has to be known of attempts to tell what came back. */
+type LookedAt = Pick<NotedAttempt, 'number' | 'results' | 'signsBefore' | 'newSigns'>
+
+/**
+ * Signs that an attempt had made go away, and that a later look alone found again; what a later attempt brought is no return.
+ * @param attempts in their order
+ * @param signs as they stand now
+ * @returns by the attempt's number
+ */
+export function returnsOf(attempts: readonly LookedAt[], signs: SignStates): Map<number, SignId[]> {
+  const returns = new Map<number, SignId[]>()
+  attempts.forEach((attempt, i) => {
+    const back = resultsOf(attempt.results ?? {}).filter(([sign, result]) => {
+      if (result !== 'gone') return false
+      for (const later of attempts.slice(i + 1)) {
+        if (later.signsBefore[sign] === 'present') return true
+        if (later.newSigns.includes(sign)) return false
+      }
+      return signs[sign] === 'present'
+    })
+    if (back.length)
+      returns.set(
+        attempt.number,
+        back.map(([sign]) => sign),
+      )
+  })
+  return returns
+}
+
+/** Attempts as they turned out: a sign that came back had only become better. */
+export function asItTurnedOut<A extends LookedAt>(attempts: readonly A[], signs: SignStates): A[] {
+  const returns = returnsOf(attempts, signs)
+  return attempts.map((attempt) => {
+    const back = returns.get(attempt.number)
+    if (!back) return attempt
+    const better = Object.fromEntries(back.map((sign) => [sign, 'better' as const]))
+    return { ...attempt, results: { ...attempt.results, ...better } }
+  })
+}
+
 /** Attempts with an outcome, as evidence for the balance. */
 export function attemptEvidence(attempts: readonly NotedAttempt[]): AttemptEvidence[] {
   return attempts.flatMap((a) => {

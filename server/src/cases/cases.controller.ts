@@ -21,6 +21,7 @@ import {
   casePage,
   caseStatistics,
   closeCase,
+  reopenCase,
   createAttempt,
   createCase,
   createSet,
@@ -57,6 +58,7 @@ class AddFileDto extends createZodDto(addFile) {}
 class CreateAttemptDto extends createZodDto(createAttempt) {}
 class RecordOutcomeDto extends createZodDto(recordOutcome) {}
 class CloseCaseDto extends createZodDto(closeCase) {}
+class ReopenCaseDto extends createZodDto(reopenCase) {}
 class RecordChecksDto extends createZodDto(recordChecks) {}
 class SetCannotDto extends createZodDto(setCannot) {}
 class CreateSetDto extends createZodDto(createSet) {}
@@ -295,7 +297,7 @@ export class CasesController {
   @Post(':id/reopen')
   @HttpCode(200)
   @ApiOkResponse({ type: CaseDto })
-  reopen(@Param('id') id: string) {
-    return this.cases.reopen(id)
+  reopen(@Param('id') id: string, @Body() body: ReopenCaseDto) {
+    return this.cases.reopen(id, body.back)
   }
 }

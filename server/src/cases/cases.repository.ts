@@ -13,7 +13,10 @@ export interface KeptFile {
   reading: PathReading
 }
 /** What lists and lessons need of an attempt. */
-export type AttemptHead = Pick<AttemptRow, 'mends' | 'results' | 'recordedAt'>
+export type AttemptHead = Pick<
+  AttemptRow,
+  'number' | 'mends' | 'signsBefore' | 'results' | 'newSigns' | 'recordedAt'
+>
 /** What lists need of a path file. */
 export type FileHead = Pick<FileRow, 'caseId' | 'afterAttempt' | 'grams'>
 export type KeptMark = HeightMark & { id: string }
@@ -158,7 +161,7 @@ export class CasesRepository {
       await AttemptRow.findAll({
         where: { caseId: { [Op.in]: cases.map((c) => c.id) } },
         order: [['number', 'ASC']],
-        attributes: ['caseId', 'number', 'recordedAt', 'mends', 'results'],
+        attributes: ['caseId', 'number', 'recordedAt', 'mends', 'signsBefore', 'results', 'newSigns'],
       }),
     )
   }

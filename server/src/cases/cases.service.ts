@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { Injectable } from '@nestjs/common'
 import type { CaseDetail, CasePage, CaseStatistics, CaseSummary, ListCases } from '@verimend/contract'
-import { CASE_SCHEMA, caseReason, signsThat, taughtBy } from '@verimend/core/casework'
+import { asItTurnedOut, CASE_SCHEMA, caseReason, signsThat, taughtBy } from '@verimend/core/casework'
 import { MAX_SIGNS_SEEN, type LookResult } from '@verimend/core/diagnosis'
 import {
   FAMILIES_OF_FAULT,
@@ -368,16 +368,19 @@ export class CasesService {
               )
             ).number
       const attempts = (await this.cases.attempts(id)).map((a) => this.cases.attemptOf(a))
-      row.learnt = JSON.stringify(taughtBy(row.part, attempts, row.signs))
+      row.learnt = JSON.stringify(taughtBy(row.part, asItTurnedOut(attempts, row.signs), row.signs))
       row.schemaVersion = CASE_SCHEMA
       row.status = 'closed'
     })
   }
 
-  reopen(id: string) {
+  /** Takes a closed case up again, with signs that were found again on a later part. */
+  reopen(id: string, back: readonly SignId[]) {
     return this.change(
       id,
       (row) => {
+        this.refuseCrowd(row, back.filter((sign) => row.signs[sign] !== 'present').length)
+        row.signs = { ...row.signs, ...Object.fromEntries(back.map((sign) => [sign, 'present'])) }
         row.status = 'open'
         row.keptVersion = null
         row.learnt = null

@@ -1,12 +1,12 @@
 import { Injectable } from '@nestjs/common'
-import { causesOf, faultFamilies, overallOutcome, signsThat } from '@verimend/core/casework'
+import { asItTurnedOut, causesOf, faultFamilies, overallOutcome, signsThat } from '@verimend/core/casework'
 import type { SettingKey } from '@verimend/core/recipe'
 import { Op } from 'sequelize'
 import { CaseRow, type CaseSums } from '../database/models'
 import { CasesRepository, type AttemptHead, type FileHead } from './cases.repository'
 
 /** Raised whenever what is summed, or what it is summed by, changes: older sums are made anew at the next start. */
-export const SUMS_SCHEMA = 1
+export const SUMS_SCHEMA = 2
 /** Cases whose sums are made in one go. */
 const AT_ONCE = 200
 
@@ -26,8 +26,16 @@ export function sumsOf(
   files: readonly FileHead[],
 ): CaseSums {
   const seen = signsThat('present', signs)
-  const causes = causesOf(attempts)
-  const cured = attempts
+  const heads = attempts.map(({ number, mends, signsBefore, results, newSigns }) => ({
+    number,
+    mends,
+    signsBefore,
+    results,
+    newSigns,
+  }))
+  const turnedOut = asItTurnedOut(heads, signs)
+  const causes = causesOf(turnedOut)
+  const cured = turnedOut
     .filter((a) => overallOutcome(a) === 'gone')
     .flatMap((a) => a.mends.flatMap((m): SettingKey[] => (m.kind === 'setting' ? [m.key] : [])))
   return {

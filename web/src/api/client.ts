@@ -337,7 +337,7 @@ export const api = {
         replaces: true,
       }),
     close: (id: string, rev: number, keep: number) => post<CaseDetail>(`cases/${id}/close`, { rev, keep }),
-    reopen: (id: string) => post<CaseDetail>(`cases/${id}/reopen`),
+    reopen: (id: string, back: SignId[]) => post<CaseDetail>(`cases/${id}/reopen`, { back }),
     /** Address of the case to hand on. */
     summaryHref: (id: string, form: 'md' | 'pdf') => `/api/cases/${id}/summary.${form}`,
   },

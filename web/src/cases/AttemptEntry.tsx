@@ -1,6 +1,7 @@
 import type { Attempt } from '@verimend/contract'
 import { overallOutcome, type SignResult } from '@verimend/core/casework'
 import { because, mendOf } from '@verimend/core/diagnosis'
+import type { SignId } from '@verimend/core/knowledge'
 import { keysOf } from '@verimend/core/recipe'
 import { OUTCOME_WORDS, changeText, say, signName } from '@verimend/core/words'
 import { memo, type ReactNode } from 'react'
@@ -22,9 +23,12 @@ function whyOf({ proposal, suspect }: Attempt['mends'][number]): string {
 /** One attempt: what was changed, and what came of it. */
 export const AttemptEntry = memo(function AttemptEntry({
   attempt: a,
+  back = [],
   children,
 }: {
   attempt: Attempt
+  /** Signs that it had made go away, and that were seen again later. */
+  back?: readonly SignId[]
   children?: ReactNode
 }) {
   const outcome = overallOutcome(a)
@@ -65,6 +69,7 @@ export const AttemptEntry = memo(function AttemptEntry({
             <span key={s} className={styles.resulttag}>
               {signName(s)}{' '}
               <span className={helped(a.results![s]!) ? ui.good : ui.fault}>{a.results![s]}</span>
+              {back.includes(s) && <span className={ui.fault}>, back later</span>}
             </span>
           ))}
           {a.newSigns.map((s) => (

@@ -1,7 +1,8 @@
 import { Button, Checkbox, Select } from 'antd'
 import type { CaseDetail, PairDetail } from '@verimend/contract'
 import { signsThat } from '@verimend/core/casework'
-import { sayAll, signNames } from '@verimend/core/words'
+import type { SignId } from '@verimend/core/knowledge'
+import { sayAll, signName, signNames } from '@verimend/core/words'
 import { memo, useState } from 'react'
 import { api } from '../api/client'
 import { Problem } from '../components/states'
@@ -54,6 +55,12 @@ export const CloseEntry = memo(function CloseEntry({
           Close the case
         </Button>
       </div>
+      {solved && (
+        <p className={ui.faint}>
+          One print can hide what is slight. Look at the next part as well: if a sign is back, say so here,
+          and the case goes on from where it was.
+        </p>
+      )}
       {!printed.has(chosen) && (
         <p className={clsx(ui.notice, ui.caution)}>
           Version {chosen} was not printed in this case: nothing shows yet that it is better.
@@ -67,6 +74,7 @@ export const CloseEntry = memo(function CloseEntry({
 /** A closed case: what it taught and what is kept. */
 export function ClosedEntry({ kase, actions }: { kase: CaseDetail; actions: CaseActions }) {
   const began = signsThat('present', kase.attempts[0]?.signsBefore ?? kase.signs)
+  const gone = began.filter((sign) => kase.signs[sign] !== 'present')
   return (
     <Entry kind="kept" title="Closed">
       {began.length > 0 && <p className={ui.wrap}>It began with: {signNames(began)}.</p>}
@@ -75,7 +83,7 @@ export function ClosedEntry({ kase, actions }: { kase: CaseDetail; actions: Case
         Kept: <strong>version {kase.keptVersion}</strong> of this recipe.
       </p>
       <div className={ui.row}>
-        <Button size="small" onClick={actions.reopen}>
+        <Button size="small" onClick={() => actions.reopen([])}>
           Reopen
         </Button>
         <a href={api.cases.summaryHref(kase.id, 'md')} download>
@@ -88,6 +96,31 @@ export function ClosedEntry({ kase, actions }: { kase: CaseDetail; actions: Case
           Learn from this case
         </Checkbox>
       </div>
+      {gone.length > 0 && <Returned signs={gone} onBack={actions.reopen} />}
     </Entry>
+  )
+}
+
+/** Says which signs are back on a later part. */
+function Returned({ signs, onBack }: { signs: SignId[]; onBack: (back: SignId[]) => void }) {
+  const [back, setBack] = useState<SignId[]>([])
+  return (
+    <details>
+      <summary>It is back on a later part</summary>
+      <div className={ui.stack}>
+        <Checkbox.Group
+          value={back}
+          onChange={(chosen) => setBack(chosen)}
+          options={signs.map((sign) => ({ value: sign, label: signName(sign) }))}
+        />
+        <p className={ui.faint}>
+          What was changed stays noted as having made it better, and the case goes on from the recipe as it is
+          now.
+        </p>
+        <Button disabled={!back.length} onClick={() => onBack(back)}>
+          Take the case up again
+        </Button>
+      </div>
+    </details>
   )
 }

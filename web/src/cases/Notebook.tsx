@@ -1,6 +1,6 @@
 import type { CaseDetail, PairDetail } from '@verimend/contract'
-import { signsThat } from '@verimend/core/casework'
-import { useDeferredValue, useRef } from 'react'
+import { returnsOf, signsThat } from '@verimend/core/casework'
+import { useDeferredValue, useMemo, useRef } from 'react'
 import { ApiProblem } from '../api/http'
 import { Problem } from '../components/states'
 import { PhotoStrip } from '../photos/PhotoStrip'
@@ -36,6 +36,7 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
   const late = useDeferredValue(kase)
   const waiting = attempts.find((a) => a.recordedAt === null)
   const idle = !closed && !waiting
+  const returns = useMemo(() => returnsOf(attempts, kase.signs), [attempts, kase.signs])
   const entries = useRef<HTMLDivElement>(null)
   return (
     <>
@@ -66,7 +67,7 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
             actions={actions}
           />
           {attempts.map((a) => (
-            <AttemptEntry key={a.number} attempt={a}>
+            <AttemptEntry key={a.number} attempt={a} back={returns.get(a.number)}>
               {a === waiting && !closed && <PrintEntry kase={late} pair={pair} />}
               {a === waiting && !closed && (
                 <OutcomeForm

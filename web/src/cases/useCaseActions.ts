@@ -22,7 +22,8 @@ export interface CaseActions {
   addFile: (file: ReadFile) => void
   removeFile: (id: string, then: () => void) => void
   withdraw: (attempt: number) => void
-  reopen: () => void
+  /** Takes a closed case up again, with the signs that are back on a later part. */
+  reopen: (back: SignId[]) => void
   /** Asks the server for everything anew. */
   refetch: () => void
 }
@@ -44,7 +45,7 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
   const addFile = useCaseChange(id, (f: ReadFile) => api.cases.addFile(id, f))
   const removeFile = useCaseChange(id, (f: string) => api.cases.removeFile(id, f))
   const withdraw = useCaseChange(id, (n: number) => api.cases.withdraw(id, n))
-  const reopen = useCaseChange(id, () => api.cases.reopen(id))
+  const reopen = useCaseChange(id, (back: SignId[]) => api.cases.reopen(id, back))
   const mutations = [sign, look, cannot, learns, longest, part, addFile, removeFile, withdraw, reopen]
   // the functions stay the same over renders, the mutations around them do not
   const { mutate: markSign } = sign
@@ -81,7 +82,7 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
       addFile: addFile.mutate,
       removeFile: (file, then) => remove(file, { onSuccess: then }),
       withdraw: withdraw.mutate,
-      reopen: () => open(),
+      reopen: open,
       refetch: () => void changed.everything(client),
     }),
     [

@@ -1,6 +1,13 @@
-import { overallOutcome, signsThat, type NotedAttempt } from '../../casework/notebook'
+import {
+  asItTurnedOut,
+  overallOutcome,
+  returnsOf,
+  signsThat,
+  type NotedAttempt,
+} from '../../casework/notebook'
 import type { LookResult } from '../../diagnosis/evidence/looks'
 import type { SignStates } from '../../diagnosis/inference/balance'
+import type { SignId } from '../../knowledge/signs'
 import type { Machine } from '../../machine/machine'
 import { cardOf } from '../../material/cards'
 import type { Filament } from '../../material/filament'
@@ -67,7 +74,8 @@ export function caseReport(c: SummarisedCase): CaseReport {
   const first = c.attempts[0]?.signsBefore ?? c.signs
   const seenFirst = signNames(signsThat('present', first))
   const absent = signsThat('absent', first)
-  const cured = c.attempts.filter((a) => overallOutcome(a) === 'gone')
+  const cured = asItTurnedOut(c.attempts, c.signs).filter((a) => overallOutcome(a) === 'gone')
+  const returns = returnsOf(c.attempts, c.signs)
   const causes = [...new Set(cured.flatMap((a) => a.mends.map((m) => suspectName(m.suspect))))]
   const changesOf = (a: NotedAttempt) => a.mends.map(changeText)
   const proof = [
@@ -82,7 +90,10 @@ export function caseReport(c: SummarisedCase): CaseReport {
   const rows = c.attempts.map((a) => {
     const outcome = overallOutcome(a)
     const after = [
-      ...Object.entries(a.results ?? {}).map(([s, r]) => `${lower(signName(s as keyof SignStates))} ${r}`),
+      ...Object.entries(a.results ?? {}).map(
+        ([s, r]) =>
+          `${lower(signName(s as SignId))} ${r}${returns.get(a.number)?.includes(s as SignId) ? ', back later' : ''}`,
+      ),
       ...a.newSigns.map((s) => `${lower(signName(s))} new`),
     ].join(', ')
     return [
