@@ -153,6 +153,7 @@ for (const { theme, width } of LOOKS)
     await page.setViewportSize({ width, height: 900 })
     const bad: string[] = []
     for (const path of paths) {
+      await page.setViewportSize({ width, height: 900 })
       await page.goto(app.url + path)
       await settled(page)
       bad.push(...(await jumps(page)).map((m) => `${path}: ${m}`))

@@ -161,6 +161,16 @@ describe('cases', () => {
       source: 'mend',
     })
     expect((await app.put(`cases/${id}/signs/seam-gap`, { state: null })).body.code).toBe('closed')
+    // back on a later part: it goes on, what was noted stays, and what was changed had only made it better
+    expect((await app.post(`cases/${id}/reopen`, { back: ['no-such-sign'] })).status).toBe(422)
+    const back = (await app.post(`cases/${id}/reopen`, { back: ['strings-thin'] })).body
+    expect(back).toMatchObject({ status: 'open', keptVersion: null, learnt: null })
+    expect(back.signs).toMatchObject({ 'strings-thin': 'present', 'seam-gap': 'present' })
+    expect(back.attempts[0].results).toEqual({ 'strings-thin': 'gone' })
+    const left = await app.post(`cases/${id}/close`, { rev: back.rev, keep: 2 })
+    expect(sayAll(left.body.learnt)).toMatch(/better/)
+    expect(sayAll(closed.body.learnt)).not.toMatch(/better/)
+    expect((await app.post(`cases/${id}/reopen`)).body.signs).toEqual(left.body.signs)
   })
   test('a sign marked in another window while an attempt waits does not hold its outcome up, and stays marked', async () => {
     const { id } = await newCase({ 'strings-thin': 'present', 'seam-line': 'present' })

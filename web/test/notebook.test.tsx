@@ -2,7 +2,7 @@ import { fireEvent, screen, waitFor, within } from '@testing-library/react'
 import type { Attempt, CaseDetail } from '@verimend/contract'
 import { diagnoseCase, type DesignedSet } from '@verimend/core/casework'
 import { USUAL_WEIGHTS } from '@verimend/core/diagnosis'
-import { SIGNS } from '@verimend/core/knowledge'
+import { SIGNS, type SignId } from '@verimend/core/knowledge'
 import { compareWithRecipe, keysOf, valuesOfFile } from '@verimend/core/recipe'
 import { say, settingLabel, signName, stepName, suspectName } from '@verimend/core/words'
 import { diagnosisContextOf } from '@verimend/contract'
@@ -334,6 +334,22 @@ test('a closed case: what it taught, what is kept, reopened; nothing to mark', a
   expect(await only(asked, 'PUT')).toEqual({ learns: !kase.learns })
   await user.click(screen.getByRole('button', { name: 'Reopen' }))
   await waitFor(() => expect(entry('kept')).toBeNull())
+})
+
+test('a sign that is back on a later part: the closed case goes on with it, and its attempt says so', async () => {
+  const kase = caseOf('Hose coupling')
+  const began = Object.entries(kase.attempts[0].signsBefore).flatMap(([s, v]) => (v === 'present' ? [s] : []))
+  const signs = { ...kase.signs, [began[0]]: 'present' as const }
+  const { user, asked } = await open(kase, {
+    [`POST cases/${kase.id}/reopen`]: { ...kase, status: 'open', signs },
+  })
+  await user.click(screen.getByText('It is back on a later part'))
+  const again = screen.getByRole('button', { name: 'Take the case up again' })
+  expect((again as HTMLButtonElement).disabled).toBe(true)
+  await user.click(within(entry('kept')!).getByRole('checkbox', { name: signName(began[0] as SignId) }))
+  await user.click(again)
+  expect(await only(asked, 'POST')).toEqual({ back: [began[0]] })
+  await screen.findByText(', back later')
 })
 
 test('part and note are kept when the field is left; what another window wrote is shown, mine stays', async () => {

@@ -72,15 +72,17 @@ export function returnsOf(attempts: readonly LookedAt[], signs: SignStates): Map
   return returns
 }
 
-/** Attempts as they turned out: a sign that came back had only become better. */
+/** An attempt as it turned out: of the signs that came back it had only made better. */
+export function turnedOut<A extends Pick<NotedAttempt, 'results'>>(attempt: A, back: readonly SignId[]): A {
+  if (!back.length) return attempt
+  const better = Object.fromEntries(back.map((sign) => [sign, 'better' as const]))
+  return { ...attempt, results: { ...attempt.results, ...better } }
+}
+
+/** Attempts as they turned out, up to the signs as they stand now. */
 export function asItTurnedOut<A extends LookedAt>(attempts: readonly A[], signs: SignStates): A[] {
   const returns = returnsOf(attempts, signs)
-  return attempts.map((attempt) => {
-    const back = returns.get(attempt.number)
-    if (!back) return attempt
-    const better = Object.fromEntries(back.map((sign) => [sign, 'better' as const]))
-    return { ...attempt, results: { ...attempt.results, ...better } }
-  })
+  return attempts.map((attempt) => turnedOut(attempt, returns.get(attempt.number) ?? []))
 }
 
 /** Attempts with an outcome, as evidence for the balance. */

@@ -1,5 +1,5 @@
 import type { Attempt } from '@verimend/contract'
-import { overallOutcome, type SignResult } from '@verimend/core/casework'
+import { overallOutcome, turnedOut, type SignResult } from '@verimend/core/casework'
 import { because, mendOf } from '@verimend/core/diagnosis'
 import type { SignId } from '@verimend/core/knowledge'
 import { keysOf } from '@verimend/core/recipe'
@@ -31,7 +31,7 @@ export const AttemptEntry = memo(function AttemptEntry({
   back?: readonly SignId[]
   children?: ReactNode
 }) {
-  const outcome = overallOutcome(a)
+  const outcome = overallOutcome(turnedOut(a, back))
   return (
     <Entry
       kind="attempt"

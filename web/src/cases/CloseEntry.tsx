@@ -117,9 +117,11 @@ function Returned({ signs, onBack }: { signs: SignId[]; onBack: (back: SignId[])
           What was changed stays noted as having made it better, and the case goes on from the recipe as it is
           now.
         </p>
-        <Button disabled={!back.length} onClick={() => onBack(back)}>
-          Take the case up again
-        </Button>
+        <div className={ui.row}>
+          <Button disabled={!back.length} onClick={() => onBack(back)}>
+            Take the case up again
+          </Button>
+        </div>
       </div>
     </details>
   )

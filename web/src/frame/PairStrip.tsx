@@ -56,8 +56,10 @@ export function PairStrip() {
           aria-label={p ? 'Change pair' : 'Choose a pair'}
           data-testid="change-pair"
         >
-          {p ? 'Change' : 'Choose'}
-          <span className={styles.wide}>{p ? '\u00a0pair' : '\u00a0a pair'}</span>
+          <span>
+            {p ? 'Change' : 'Choose'}
+            <span className={styles.wide}>{p ? ' pair' : ' a pair'}</span>
+          </span>
         </Button>
         <WorkTray />
         <Prints />

@@ -3,6 +3,7 @@ import {
   overallOutcome,
   returnsOf,
   signsThat,
+  turnedOut,
   type NotedAttempt,
 } from '../../casework/notebook'
 import type { LookResult } from '../../diagnosis/evidence/looks'
@@ -88,7 +89,7 @@ export function caseReport(c: SummarisedCase): CaseReport {
   ]
   const sizes = (c.measured ?? []).flatMap((m) => m.sizes ?? [])
   const rows = c.attempts.map((a) => {
-    const outcome = overallOutcome(a)
+    const outcome = overallOutcome(turnedOut(a, returns.get(a.number) ?? []))
     const after = [
       ...Object.entries(a.results ?? {}).map(
         ([s, r]) =>
