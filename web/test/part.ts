@@ -17,3 +17,22 @@ export function partFile(): string {
     slowDown: true,
   })
 }
+
+/** A file as the browser gives it, as often as it is read. */
+export function given(text: string, name = 'part.gcode'): File {
+  const bytes = new TextEncoder().encode(text)
+  const made = new File([], name)
+  Object.defineProperty(made, 'size', { value: bytes.length })
+  Object.defineProperty(made, 'stream', {
+    value: () => {
+      const chunks = [bytes.subarray(0, bytes.length >> 1), bytes.subarray(bytes.length >> 1)]
+      return {
+        getReader: () => ({
+          read: () =>
+            Promise.resolve(chunks.length ? { done: false, value: chunks.shift() } : { done: true }),
+        }),
+      }
+    },
+  })
+  return made
+}

@@ -1,7 +1,7 @@
 import { fireEvent, screen, waitFor, within } from '@testing-library/react'
 import type { CaseDetail } from '@verimend/contract'
 import { findingContext, findingsOf } from '@verimend/core/diagnosis'
-import { partFile } from './part'
+import { given, partFile } from './part'
 import { correlate } from '@verimend/core/toolpath'
 import { said } from '@verimend/core/quantity'
 import { say } from '@verimend/core/words'
@@ -154,21 +154,6 @@ test('a file that was taken out of its case, and a case that is gone', async () 
   await screen.findByText(/not there any more/)
 })
 
-/** A file as the browser gives it. */
-function given(text: string, name = 'part.gcode') {
-  const bytes = new TextEncoder().encode(text)
-  const chunks = [bytes.subarray(0, bytes.length >> 1), bytes.subarray(bytes.length >> 1)]
-  const made = new File([], name)
-  Object.defineProperty(made, 'size', { value: bytes.length })
-  Object.defineProperty(made, 'stream', {
-    value: () => ({
-      getReader: () => ({
-        read: () => Promise.resolve(chunks.length ? { done: false, value: chunks.shift() } : { done: true }),
-      }),
-    }),
-  })
-  return made
-}
 const drop = (dropped: File) =>
   fireEvent.change(screen.getByLabelText('G-code file'), { target: { files: [dropped] } })
 const dropped = async () => {

@@ -6,7 +6,7 @@ import { assumedOf, keysOfKinds, MACHINE_KINDS, type MachineKindId } from '@veri
 import { cardOf, type FamilyId } from '@verimend/core/material'
 import { figure } from '@verimend/core/quantity'
 import { say } from '@verimend/core/words'
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { api } from '../api/client'
 import { changed, keys } from '../api/keys'
@@ -68,23 +68,32 @@ function Proposal({
   const [machine, setMachine] = useState(machines[0]?.id ?? NEW)
   const [part, setPart] = useState(() => partNameOf(opened.name))
   const body = kind === start.kind ? start.machine : MACHINE_KINDS[kind].body
+  // what was made before something failed is not made once more
+  const made = useRef(new Map<string, string>())
+  const once = async (what: string, make: () => Promise<{ id: string }>) => {
+    const id = made.current.get(what) ?? (await make()).id
+    made.current.set(what, id)
+    return id
+  }
   const begin = useMutation({
     mutationFn: async () => {
       const rollId =
         roll !== NEW
           ? roll
-          : (await api.filaments.create({ ...NEW_ROLL, family, name: `${cardOf(family).name} roll` })).id
+          : await once(family, () =>
+              api.filaments.create({ ...NEW_ROLL, family, name: `${cardOf(family).name} roll` }),
+            )
       const machineId =
         machine !== NEW
           ? machine
-          : (
-              await api.machines.create({
+          : await once(kind, () =>
+              api.machines.create({
                 ...body,
                 name: 'My machine',
                 assumed: assumedOf(body, body),
                 notes: '',
-              })
-            ).id
+              }),
+            )
       const pair = await api.pairs.open(machineId, rollId)
       client.setQueryData(keys.pairs.one(pair.id), pair)
       // read again with what is known now: times and limits are the machine's
@@ -95,18 +104,14 @@ function Proposal({
         new AbortController().signal,
       )
       own.close()
-      const kase = await api.cases.create(
-        pair.id,
-        part.trim() || partNameOf(opened.name) || 'The part',
-        null,
-        null,
-      )
+      const called = part.trim() || partNameOf(opened.name) || 'The part'
+      const caseId = await once(`${pair.id} ${called}`, () => api.cases.create(pair.id, called, null, null))
       const { name, bytes, sha256, reading } = own
-      const withFile = await api.cases.addFile(kase.id, { name, bytes, sha256, reading })
-      client.setQueryData(keys.cases.one(kase.id), withFile)
+      const withFile = await api.cases.addFile(caseId, { name, bytes, sha256, reading })
+      client.setQueryData(keys.cases.one(caseId), withFile)
       await changed.everything(client)
       choose(pair.id)
-      void navigate(`/cases/${kase.id}`)
+      void navigate(`/cases/${caseId}`)
     },
   })
   const likely = start.families.filter((f, i) => i < 3 && f.chance > 0.02)
