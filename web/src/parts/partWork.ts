@@ -153,12 +153,16 @@ export class PartWork {
     return worker
   }
 
+  /** Ends the worker; whoever still waits for something is told. */
   end(): void {
     this.ended = true
     this.worker?.terminate()
     this.worker = null
+    const waiting = this.running ? [this.running, ...this.queue] : this.queue
+    this.running = null
     this.queue = []
     this.answers.clear()
+    for (const { reject } of waiting) reject(new DOMException('ended', 'AbortError'))
   }
 
   /** Something is being worked out or waits for it. */
