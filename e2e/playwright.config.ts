@@ -4,6 +4,7 @@ import { browser } from './lib/browser'
 export default defineConfig({
   testDir: '.',
   testMatch: '*.spec.ts',
+  globalSetup: './globalSetup.ts',
   timeout: 240_000,
   expect: { timeout: 30_000 },
   // files run side by side, each with an app of its own; the tests of one file in turn

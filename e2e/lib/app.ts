@@ -1,10 +1,13 @@
 import { spawn, type ChildProcess } from 'node:child_process'
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { cpSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 
 const root = join(fileURLToPath(import.meta.url), '..', '..', '..')
+
+/** Where a folder with the demo lies that can be copied. */
+export const DEMO_FOLDER = 'VERIMEND_E2E_DEMO'
 
 /** The real application, started as a person starts it, on a data folder of its own. */
 export class App {
@@ -12,12 +15,19 @@ export class App {
   port = 0
   said = ''
   private child: ChildProcess | null = null
+  readonly folder: string
 
+  /** @param folder of its data; where none is given, and nothing is asked for otherwise, it begins with a copy of the demo */
   constructor(
     private readonly flags: string[] = [],
-    readonly folder = mkdtempSync(join(tmpdir(), 'verimend-e2e-')),
+    folder?: string,
     private readonly env: NodeJS.ProcessEnv = {},
-  ) {}
+  ) {
+    this.folder = folder ?? mkdtempSync(join(tmpdir(), 'verimend-e2e-'))
+    const demo = process.env[DEMO_FOLDER]
+    this.copied = demo && !folder && !flags.length && !Object.keys(env).length ? demo : null
+  }
+  private copied: string | null
 
   get url(): string {
     return `http://127.0.0.1:${this.port}`
@@ -25,6 +35,8 @@ export class App {
 
   async start(): Promise<void> {
     this.said = ''
+    if (this.copied) cpSync(this.copied, this.folder, { recursive: true })
+    this.copied = null
     const child = spawn(
       process.execPath,
       [

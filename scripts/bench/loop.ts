@@ -13,12 +13,12 @@ const number = (name: string, usual: number) => Number(process.env[name] ?? usua
 if (!isMainThread) parentPort!.on('message', (task: Task) => parentPort!.postMessage(done(task)))
 else if (process.argv.includes('--share')) {
   const results: Result[] = []
-  await gone(shareOfProof(), (result) => results.push(result))
+  await goThrough(shareOfProof(), (result) => results.push(result))
   console.log(JSON.stringify(results))
 } else await proof()
 
 /** Goes through worlds, as many at once as there are cores. */
-async function gone(tasks: readonly Task[], onEnd: (result: Result) => void): Promise<void> {
+async function goThrough(tasks: readonly Task[], onEnd: (result: Result) => void): Promise<void> {
   const left = [...tasks]
   const work = (worker: Worker) =>
     new Promise<void>((end, fail) => {
@@ -60,7 +60,7 @@ async function proof() {
   const order = new Map(tasks.map((t, i) => [nameOf(t), i]))
   const left = tasks.filter((t) => !had.has(nameOf(t)))
   const began = Date.now()
-  await gone(left, (result) => {
+  await goThrough(left, (result) => {
     results.push(result)
     appendFileSync(kept, `${JSON.stringify(result)}\n`)
     const so = result.do === 'tune' ? result.ok : result.fixed
