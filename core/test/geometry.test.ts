@@ -6,6 +6,7 @@ import {
   perimeterOf,
   rectangleAround,
   rectanglePoints,
+  sidesWithin,
   startedAt,
   type Point,
 } from '../src/geometry'
@@ -95,6 +96,20 @@ describe('loops', () => {
       ),
       tries(100),
     )
+  })
+
+  test('a circle has as many sides as its chords need to lie so far inside at most, and no more; 24 at least', () => {
+    fc.assert(
+      fc.property(size, fc.double({ min: 0.001, max: 0.2, noNaN: true }), (d, tolerance) => {
+        // the sagitta of a chord (plane geometry)
+        const inside = (sides: number) => (d / 2) * (1 - Math.cos(Math.PI / sides))
+        const sides = sidesWithin(d, tolerance)
+        expect(inside(sides)).toBeLessThanOrEqual(tolerance + 1e-9)
+        if (sides > 24) expect(inside(sides - 1)).toBeGreaterThan(tolerance - 1e-9)
+      }),
+      tries(200),
+    )
+    expect(sidesWithin(8, 0.01)).toBe(45)
   })
 
   test('begun elsewhere a loop is the same loop, and all the way round it begins where it began', () => {

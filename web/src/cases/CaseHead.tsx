@@ -36,14 +36,19 @@ export const CaseHead = memo(function CaseHead({ kase }: Shown) {
     <div className={styles.casehead}>
       <h1 className={ui.visuallyHidden}>{kase.part}</h1>
       <div className={ui.pagehead}>
-        <Input
+        <Input.TextArea
           className={styles.titlefield}
           aria-label="The part"
           value={part}
           maxLength={120}
-          onChange={(e) => setPart(e.target.value)}
+          // a long name is seen whole; it is one line all the same
+          autoSize={{ minRows: 1, maxRows: 4 }}
+          onChange={(e) => setPart(e.target.value.replace(/\s*\n\s*/g, ' '))}
           onBlur={keep}
-          onPressEnter={(e) => e.currentTarget.blur()}
+          onPressEnter={(e) => {
+            e.preventDefault()
+            e.currentTarget.blur()
+          }}
           variant="borderless"
         />
         <span className={kase.status === 'closed' ? clsx(ui.tag, ui.good) : clsx(ui.tag, ui.info)}>
@@ -56,7 +61,7 @@ export const CaseHead = memo(function CaseHead({ kase }: Shown) {
         placeholder="Note: when it began, what was different that day"
         value={note}
         maxLength={4000}
-        rows={1}
+        autoSize={{ minRows: 1, maxRows: 8 }}
         onChange={(e) => setNote(e.target.value)}
         onBlur={keep}
         variant="borderless"
