@@ -12,12 +12,5 @@ export default defineConfig({
   fullyParallel: false,
   reporter: [['list'], ['json', { outputFile: '../test-results/e2e.json' }]],
   outputDir: '../test-results/e2e',
-  use: {
-    ...browser,
-    viewport: { width: 1280, height: 800 },
-    trace: 'off',
-    actionTimeout: 30_000,
-    // nothing has to be waited for that only moves; screenshots and the bench of screens have it moving
-    contextOptions: { reducedMotion: 'reduce' },
-  },
+  use: { ...browser, viewport: { width: 1280, height: 800 }, trace: 'off', actionTimeout: 30_000 },
 })
