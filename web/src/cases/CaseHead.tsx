@@ -41,8 +41,7 @@ export const CaseHead = memo(function CaseHead({ kase }: Shown) {
           aria-label="The part"
           value={part}
           maxLength={120}
-          // a long name is seen whole; it is one line all the same
-          autoSize={{ minRows: 1, maxRows: 4 }}
+          rows={1}
           onChange={(e) => setPart(e.target.value.replace(/\s*\n\s*/g, ' '))}
           onBlur={keep}
           onPressEnter={(e) => {
@@ -61,7 +60,7 @@ export const CaseHead = memo(function CaseHead({ kase }: Shown) {
         placeholder="Note: when it began, what was different that day"
         value={note}
         maxLength={4000}
-        autoSize={{ minRows: 1, maxRows: 8 }}
+        rows={1}
         onChange={(e) => setNote(e.target.value)}
         onBlur={keep}
         variant="borderless"
