@@ -171,6 +171,27 @@ describe('plans', () => {
       tries(12),
     )
   })
+  test('a wave with many turns that need no stop is slowed for its layer time like any other line', () => {
+    const on = DEMO_MACHINES.greenhouse
+    const s: PartSettings = {
+      ...partSettingsOf(deriveRecipe({ machine: on, filament })),
+      wallCount: 1,
+      sparseDensity: 60,
+      sparseKind: 'gyroid',
+      topLayers: 0,
+      bottomLayers: 0,
+      layerHeight: 0.12,
+      contourOffset: -0.1,
+      minLayerTime: 6,
+    }
+    const { program } = laid(k, k.Manifold.cylinder(14, 18, 2, 40), s, on)
+    const { seconds, outerAsked } = readingOf(program, s, on).layers
+    seconds.forEach((t, i) => {
+      const asked = outerAsked[i]
+      if (i && asked !== null && asked > s.speedFloor * 1.05) expect(t).toBeGreaterThan(0.8 * s.minLayerTime)
+    })
+    expect(Math.min(...seconds)).toBeLessThan(s.minLayerTime)
+  })
   test('bridges lie over air with their own speed and fan; nothing else lies over nothing', () => {
     // a table: two legs and a plate
     const legs = k.Manifold.cube([6, 20, 10]).add(k.Manifold.cube([6, 20, 10]).translate([24, 0, 0]))

@@ -14,6 +14,7 @@ import {
   type World,
 } from '../src'
 import { render, type Picture, type View } from '../src/picture/render'
+import { between } from './between'
 
 /** What is broken, and how far, for a sign to show; from where it is seen, and which share of the piece. */
 interface Shown {
@@ -46,18 +47,6 @@ const LEVELS = [
   [0.38, 0.68],
   [0.72, 1],
 ] as const
-
-/** What lies between two worlds, number by number. */
-function between<T>(a: T, b: T, t: number): T {
-  if (typeof a === 'number' && typeof b === 'number')
-    return (Number.isFinite(a) && Number.isFinite(b) ? a + (b - a) * t : t > 0 ? b : a) as T
-  if (Array.isArray(a) && Array.isArray(b)) return a.map((v, i) => between(v, b[i], t)) as T
-  if (a && b && typeof a === 'object')
-    return Object.fromEntries(
-      Object.entries(a).map(([k, v]) => [k, between(v, (b as Record<string, unknown>)[k], t)]),
-    ) as T
-  return a
-}
 
 /**
  * A sign in three pictures of one print, each worse than the one before; the physics decides what is slight and what is clear. What it

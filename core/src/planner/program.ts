@@ -1,5 +1,6 @@
 import type { NumericPrintSetting } from '../gcode/printSettings'
 import { GcodeWriter } from '../gcode/writer'
+import { cornerSpeed, type CornerRule } from '../machine/cornerRule'
 import type { Machine } from '../machine/machine'
 import { moveTime } from '../motion/trapezoid'
 import { LINE_FLOW, LINE_SPEED } from './lineKinds'
@@ -45,21 +46,25 @@ export function speedOf(stroke: Stroke, { index, z, overRaft }: StrokeLayer, s: 
 const accelerationOf = (kind: StrokeKind, first: boolean, s: PartSettings): number =>
   first ? s.firstAcceleration : kind === 'outer' ? s.outerAcceleration : s.innerAcceleration
 
-/** Turns sharper than this are taken as a stop when a layer's time is reckoned, degrees. */
-const STOP = 25
+/** Turns gentler than this are taken as straight when a layer's time is reckoned, degrees. */
+const STRAIGHT = 25
 
-/** Straight stretches of lines that were looked at already: they stay while only speeds change. */
-const stretches = new WeakMap<Stroke, number[]>()
+/** A line's stretches from sharp turn to sharp turn: lengths, mm, and the unit ways before and behind each turn. */
+interface Stretches {
+  lengths: number[]
+  turns: [ax: number, ay: number, bx: number, by: number][]
+}
+/** Stretches of lines that were looked at already: they stay while only speeds change. */
+const stretches = new WeakMap<Stroke, Stretches>()
 
-/** Lengths of a line's stretches from sharp turn to sharp turn, mm. */
-function stretchesOf(stroke: Stroke): number[] {
+function stretchesOf(stroke: Stroke): Stretches {
   const known = stretches.get(stroke)
   if (known) return known
   const { points, closed } = stroke
   const n = points.length
   const count = closed ? n : n - 1
-  const out: number[] = []
-  const turn = Math.cos((STOP * Math.PI) / 180)
+  const out: Stretches = { lengths: [], turns: [] }
+  const straight = Math.cos((STRAIGHT * Math.PI) / 180)
   let run = 0
   let [px, py, before] = [0, 0, 0]
   for (let i = 0; i < count; i++) {
@@ -67,21 +72,43 @@ function stretchesOf(stroke: Stroke): number[] {
     const [bx, by] = points[i + 1 === n ? 0 : i + 1]
     const [dx, dy] = [bx - ax, by - ay]
     const way = Math.sqrt(dx * dx + dy * dy)
-    if (before && px * dx + py * dy < turn * before * way) {
-      out.push(run)
+    if (!way) continue
+    if (before && px * dx + py * dy < straight * before * way) {
+      out.lengths.push(run)
+      out.turns.push([px / before, py / before, dx / way, dy / way])
       run = 0
     }
     run += way
     ;[px, py, before] = [dx, dy, way]
   }
-  out.push(run)
+  out.lengths.push(run)
   stretches.set(stroke, out)
   return out
 }
 
-/** Rough time of a line at a speed, s: straight moves with their ramps, a stop at each sharp turn. */
-const timeOf = (stroke: Stroke, v: number, a: number): number =>
-  stretchesOf(stroke).reduce((sum, run) => sum + moveTime(run, v, a), 0)
+/** Rough time of a line at a speed, s: straight moves with their ramps, each sharp turn at the machine's corner speed. */
+function timeOf(stroke: Stroke, v: number, a: number, rule: CornerRule): number {
+  const { lengths, turns } = stretchesOf(stroke)
+  // from the end back: no faster than what can be braked for what follows
+  const caps = new Float64Array(turns.length)
+  for (let i = turns.length - 1, next = 0; i >= 0; i--) {
+    const [ax, ay, bx, by] = turns[i]
+    next = Math.min(
+      v,
+      cornerSpeed(rule, a, ax, ay, 0, bx, by, 0),
+      Math.sqrt(next * next + 2 * a * lengths[i + 1]),
+    )
+    caps[i] = next
+  }
+  let time = 0
+  let entry = 0
+  lengths.forEach((run, i) => {
+    const exit = i < caps.length ? Math.min(caps[i], Math.sqrt(entry * entry + 2 * a * run)) : 0
+    time += moveTime(run, v, a, entry, exit)
+    entry = exit
+  })
+  return time
+}
 
 /** How much a layer is slowed: a factor on speeds, none of them under the floor. */
 function slowing(layer: StrokeLayer, s: PartSettings, machine: Machine): number {
@@ -106,7 +133,7 @@ function slowing(layer: StrokeLayer, s: PartSettings, machine: Machine): number 
   const total = (factor: number) =>
     layer.strokes.reduce((sum, stroke) => {
       const a = Math.min(accelerationOf(stroke.kind, false, s), limits.acceleration)
-      return sum + timeOf(stroke, slowed(speedOf(stroke, layer, s), factor, s), a)
+      return sum + timeOf(stroke, slowed(speedOf(stroke, layer, s), factor, s), a, limits.corner)
     }, travels)
   let factor = 1
   for (let k = 0; k < 6; k++) {

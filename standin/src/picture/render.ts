@@ -12,10 +12,22 @@ export type View = (typeof VIEWS)[number]
 export interface PictureOptions {
   /** #rrggbb of the filament. */
   colour?: string
+  /** #rrggbb of what is behind, seen from the side. */
+  background?: string
   /** Pixels of the longer side. */
   size?: number
   /** Only what lies in this block; all of it when left out. */
   block?: { x0: number; x1: number; y0: number; y1: number; z0: number; z1: number }
+  /** What the picture takes in, mm across and up; what is shown, with some room round it, when left out. */
+  frame?: Frame
+}
+
+/** A window on a part, mm: across, and up or along the bed. */
+export interface Frame {
+  u0: number
+  u1: number
+  v0: number
+  v1: number
 }
 
 export interface Picture {
@@ -55,15 +67,15 @@ class Rendering {
     private readonly options: PictureOptions,
   ) {
     const { size = 900 } = options
-    const box = this.extent()
-    const [wide, tall] = [box.u1 - box.u0 + 2 * MARGIN, box.v1 - box.v0 + 2 * MARGIN]
+    const frame = options.frame ?? this.extent()
+    const [wide, tall] = [frame.u1 - frame.u0, frame.v1 - frame.v0]
     this.perMm = (2 * size) / Math.max(wide, tall)
-    this.left = box.u0 - MARGIN
-    this.top = box.v1 + MARGIN
+    this.left = frame.u0
+    this.top = frame.v1
     this.canvas = new Canvas(
       Math.max(64, Math.round(wide * this.perMm)) & ~1,
       Math.max(64, Math.round(tall * this.perMm)) & ~1,
-      view === 'side' ? BACKGROUND : BED,
+      view !== 'side' ? BED : options.background ? colourOf(options.background) : BACKGROUND,
     )
     this.colour = colourOf(options.colour ?? '#b98a4a')
     this.noise = randomStream(world.seed ^ 0x1f3d)
@@ -79,8 +91,8 @@ class Rendering {
     return x >= block.x0 && x <= block.x1 && y >= block.y0 && y <= block.y1 && m >= block.z0 && m <= block.z1
   }
 
-  /** mm across and up of what is shown. */
-  private extent() {
+  /** What is shown, with room round it. */
+  private extent(): Frame {
     const { part, view } = this
     let [u0, u1, v0, v1] = [Infinity, -Infinity, Infinity, -Infinity]
     for (let i = 0; i < part.count; i++) {
@@ -93,7 +105,8 @@ class Rendering {
       v0 = Math.min(v0, a)
       v1 = Math.max(v1, b)
     }
-    return u1 > u0 ? { u0, u1, v0, v1 } : { u0: 0, u1: 1, v0: 0, v1: 1 }
+    if (!(u1 > u0)) [u0, u1, v0, v1] = [0, 1, 0, 1]
+    return { u0: u0 - MARGIN, u1: u1 + MARGIN, v0: v0 - MARGIN, v1: v1 + MARGIN }
   }
 
   run(): Picture {
@@ -142,9 +155,10 @@ class Rendering {
     // a bead that runs away from the eye is as wide as it is thick
     const ends = (half * Math.abs(by - ay)) / way
     const [u0, u1] = [ax - Math.max(ends, 0.3 * half), bx + Math.max(ends, 0.3 * half)]
-    const [from, to] = [this.px(u0), this.px(u1)]
+    const from = this.px(u0)
+    const [begin, end] = [Math.max(0, from), Math.min(canvas.width - 1, this.px(u1))]
     const grain = 0.02 + 0.5 * this.foam
-    for (let x = from; x <= to; x++) {
+    for (let x = begin; x <= end; x++) {
       const t = Math.max(0, Math.min(1, ((x + 0.5) / this.perMm + this.left - ax) / Math.max(1e-6, bx - ax)))
       const y = ay + (by - ay) * t
       const near = -(y - half * (Math.abs(bx - ax) / way))
@@ -153,7 +167,7 @@ class Rendering {
       const swing =
         ripple[i] * 9 * Math.sin(((x - from) / this.perMm) * 5) * Math.exp(-(x - from) / this.perMm / 3)
       const [first, last] = [this.py(top), this.py(top - h[i])]
-      for (let v = first; v <= last; v++) {
+      for (let v = Math.max(0, first); v <= Math.min(canvas.height - 1, last); v++) {
         const across = (v - first + 0.5) / Math.max(1, last - first + 1)
         // lit from above and the left: the upper half of a bead is bright, its lower edge in the shade of the next
         const round = 0.62 + 0.42 * Math.cos((across - 0.28) * 2.4)
@@ -167,9 +181,9 @@ class Rendering {
   }
 
   private beadFromAbove(i: number): void {
-    const { part, canvas, view } = this
-    const { x0, y0, x1, y1, z, width, gloss } = part
-    const half = (width[i] / 2) * this.perMm
+    const { part, canvas, view, world } = this
+    const { x0, y0, x1, y1, z, h, width, gloss } = part
+    const half = (width[i] / 2 + (view === 'top' ? world.spread : 0)) * this.perMm
     const [ax, ay, bx, by] = [
       (x0[i] - this.left) * this.perMm,
       (this.top - y0[i]) * this.perMm,
@@ -183,18 +197,25 @@ class Rendering {
     const [nx, ny] = [-dy / way, dx / way]
     const light = nx * -0.6 + ny * -0.8
     const grain = 0.03 + 0.5 * this.foam
-    for (let y = Math.floor(Math.min(ay, by) - half); y <= Math.max(ay, by) + half; y++)
-      for (let x = Math.floor(Math.min(ax, bx) - half); x <= Math.max(ax, bx) + half; x++) {
+    const level = view === 'first' ? Math.max(0, 1 - h[i] / width[i]) : 0
+    // only what lies within the picture
+    const span = (p: number, q: number, most: number) =>
+      [Math.max(0, Math.floor(Math.min(p, q) - half)), Math.min(most - 1, Math.max(p, q) + half)] as const
+    const [leftmost, rightmost] = span(ax, bx, canvas.width)
+    const [topmost, lowest] = span(ay, by, canvas.height)
+    for (let y = topmost; y <= lowest; y++)
+      for (let x = leftmost; x <= rightmost; x++) {
         const t = Math.max(0, Math.min(1, ((x - ax) * dx + (y - ay) * dy) / long))
         const [ox, oy] = [x - ax - t * dx, y - ay - t * dy]
         const off = Math.hypot(ox, oy) / half
         if (off > 1) continue
         const side = (ox * nx + oy * ny) / half
-        const flat = view === 'first' ? 0.35 : 1
-        const bulge = Math.sqrt(Math.max(0, 1 - off * off))
+        // pressed on the bed a line is flat but for its round edges: what of them stands free is a groove
+        const edge = Math.max(0, off - level) / (1 - level)
+        const bulge = Math.sqrt(Math.max(0, 1 - edge * edge))
         const shade =
           0.72 +
-          flat * (0.3 * bulge - 0.22 + 0.2 * side * light) +
+          (0.3 * bulge - 0.22 + 0.2 * edge * side * light) +
           0.16 * gloss[i] * Math.exp(-((side - 0.2) ** 2) * 18)
         // ploughed through each other, first lines stand up in ridges
         const ridge = view === 'first' && width[i] > 0.62 && off > 0.8 ? 0.25 : 0

@@ -1,5 +1,10 @@
 import type { CriterionId } from '@verimend/core/trials'
 import drawingStyles from '../drawing/drawing.module.css'
+import { GRADE_PICTURES } from './gradePictures'
+import styles from './ReadTrial.module.css'
+
+type Pictured = (typeof GRADE_PICTURES)[number]
+type Drawn = Exclude<CriterionId, Pictured>
 
 interface Parts {
   part: string
@@ -18,14 +23,7 @@ const rows = (count: number, draw: (k: number) => string) =>
   Array.from({ length: count }, (_, k) => draw(k)).join('')
 
 /** How far from flawless, 0 to 4, as lines. */
-const DRAW: Record<CriterionId, (bad: number) => Parts> = {
-  strings: (bad) => ({
-    part: 'M14 44V10H26V44M54 44V10H66V44M6 44H74',
-    flaw: rows(
-      [0, 1, 3, 6, 10][bad],
-      (k) => `M26 ${14 + k * 2.9}Q40 ${17 + k * 2.9 + bad} 54 ${13.5 + k * 2.9}`,
-    ),
-  }),
+const DRAW: Record<Drawn, (bad: number) => Parts> = {
   bonding: (bad) => ({
     part: bad === 0 ? 'M16 44Q24 22 58 14M24 46Q32 27 62 20' : `M14 44L${40 - bad} 28M22 47L${46 - bad} 34`,
     flaw:
@@ -53,48 +51,31 @@ const DRAW: Record<CriterionId, (bad: number) => Parts> = {
     part: 'M18 8H62V46H18Z',
     flaw: rows(bad * 3, (k) => `M${22 + ((k * 13) % 36)} ${12 + ((k * 17) % 30)}h5`),
   }),
-  corners: (bad) => ({
-    part: 'M18 46V18H62',
-    flaw: bad
-      ? `M18 ${26 + bad}Q${16 - bad * 1.5} ${16 - bad * 1.2} ${26 + bad} 18M${32 + bad} 18Q${38} ${18 + bad * 2} 46 18`
-      : '',
-  }),
-  evenness: (bad) => ({
-    part: `M8 ${27 - 4}H26M54 ${27 - 4}H72M8 31H26M54 31H72`,
-    flaw: `M26 23Q32 ${23 - bad * 2.2} 36 23Q46 ${23 + bad * 1.2} 54 23M26 31Q32 ${31 + bad * 2.2} 36 31Q46 ${31 - bad * 1.2} 54 31`,
-  }),
-  ripples: (bad) => ({
-    part: 'M12 46V20',
-    flaw:
-      wave(12, 12 + 14 * Math.max(1, bad), 20, bad * 2.4, Math.max(1, bad)) +
-      `M${12 + 14 * Math.max(1, bad)} 20H70`,
-  }),
-  sheet: (bad) => ({
-    part: rows(bad > 2 ? 5 : 7, (k) => `M14 ${10 + k * (bad > 2 ? 8.5 : 6)}H66`),
-    flaw: rows(bad * 2, (k) => `M${18 + ((k * 19) % 40)} ${13 + ((k * 12) % 32)}h8`),
-  }),
   closed: (bad) => ({
     part: 'M14 8H66V46H14Z' + rows(5, (k) => `M14 ${14 + k * 6.5}H66`),
     flaw: rows(bad * 2, (k) => `M${18 + ((k * 23) % 40)} ${15 + ((k * 13) % 28)}l6 3`),
   }),
-  seam: (bad) => ({
-    part: 'M18 8H62V46H18Z',
-    flaw: bad ? rows(6, (k) => `M${40 - bad} ${12 + k * 6}a${bad} ${bad * 0.7} 0 1 0 ${bad * 2} 0`) : '',
-  }),
-  free: (bad) => ({
-    part: 'M40 8a19 19 0 1 1-.1 0M40 18a9 9 0 1 1-.1 0',
-    flaw:
-      bad < 4
-        ? `M40 ${18 - (4 - bad) * 1.1}a${9 + (4 - bad) * 1.1} ${9 + (4 - bad) * 1.1} 0 1 1-.1 0`
-        : 'M49 27l4 0M31 27l-4 0M40 18l0-4M40 36l0 4',
-  }),
 }
+
+/** Whether a criterion's grades have pictures from a simulated print; the others are drawn as lines. */
+export const hasGradePictures = (criterion: CriterionId): criterion is Pictured =>
+  (GRADE_PICTURES as readonly CriterionId[]).includes(criterion)
 
 /** How a grade looks; decoration beside its words. */
 export function GradeDrawing({ criterion, grade }: { criterion: CriterionId; grade: number }) {
+  if (hasGradePictures(criterion))
+    return (
+      <img
+        src={`/grades/${criterion}-${grade}.webp`}
+        width={96}
+        height={64}
+        alt=""
+        className={styles.gradepicture}
+      />
+    )
   const d = DRAW[criterion](4 - grade)
   return (
-    <svg viewBox="0 0 80 54" width={80} height={54} aria-hidden="true" className={drawingStyles.signdrawing}>
+    <svg viewBox="0 0 80 54" width={96} height={64} aria-hidden="true" className={drawingStyles.signdrawing}>
       <path d={d.part} className={drawingStyles.part} />
       {d.flaw && <path d={d.flaw} className={drawingStyles.flaw} />}
     </svg>

@@ -23,7 +23,7 @@ import { Loaded, Problem } from '../components/states'
 import { useTyped } from '../components/useTyped'
 import { isTyping } from '../frame/keys'
 import { CellPhotos } from './CellPhotos'
-import { GradeDrawing } from './GradeDrawing'
+import { GradeDrawing, hasGradePictures } from './GradeDrawing'
 import { PieceDrawing, cellValues } from './PieceDrawing'
 import { isRead, progressOf } from './useOutcomes'
 import { clsx } from 'clsx'
@@ -131,7 +131,12 @@ function Reader({ t }: { t: Trial }) {
       )}
       {criteria.map((c) => (
         <fieldset key={c} className={styles.grades} data-criterion={c}>
-          <legend>{CRITERIA[c].ask}</legend>
+          <legend>
+            {CRITERIA[c].ask}
+            {hasGradePictures(c) && (
+              <span className={styles.whence}>The pictures are of simulated prints.</span>
+            )}
+          </legend>
           <div>
             {Array.from({ length: TOP_GRADE + 1 }, (_, i) => TOP_GRADE - i).map((g) => (
               <label key={g} data-on={reading.grades[c] === g || undefined}>
