@@ -10,6 +10,9 @@ import { done, shareOfProof, tasksOf, type Result, type Task } from '../../stand
 
 const number = (name: string, usual: number) => Number(process.env[name] ?? usual)
 
+/** MB of short-lived objects that a worker keeps before it sweeps: a print makes many. */
+const YOUNG = 64
+
 if (!isMainThread) parentPort!.on('message', (task: Task) => parentPort!.postMessage(done(task)))
 else if (process.argv.includes('--share')) {
   const results: Result[] = []
@@ -17,13 +20,25 @@ else if (process.argv.includes('--share')) {
   console.log(JSON.stringify(results))
 } else await proof()
 
-/** Goes through worlds, as many at once as there are cores. */
+/** Goes through worlds, as many at once as there are cores. A worker stays with a pair that it has settled. */
 async function goThrough(tasks: readonly Task[], onEnd: (result: Result) => void): Promise<void> {
   const left = [...tasks]
+  const pairOf = ({ kind, family, seed }: Task) => `${kind} ${family} ${seed}`
+  const busyWith = new Map<Worker, string>()
+  const nextFor = (worker: Worker): Task | undefined => {
+    const mine = busyWith.get(worker)
+    busyWith.delete(worker)
+    const others = new Set(busyWith.values())
+    const own = left.findIndex((t) => pairOf(t) === mine)
+    const fresh = left.findIndex((t) => !others.has(pairOf(t)))
+    const [task] = left.splice(own >= 0 ? own : Math.max(0, fresh), 1)
+    if (task) busyWith.set(worker, pairOf(task))
+    return task
+  }
   const work = (worker: Worker) =>
     new Promise<void>((end, fail) => {
       const next = () => {
-        const task = left.shift()
+        const task = nextFor(worker)
         if (task) worker.postMessage(task)
         else void worker.terminate().then(() => end())
       }
@@ -35,7 +50,9 @@ async function goThrough(tasks: readonly Task[], onEnd: (result: Result) => void
       next()
     })
   await Promise.all(
-    Array.from({ length: availableParallelism() }, () => work(new Worker(new URL(import.meta.url)))),
+    Array.from({ length: availableParallelism() }, () =>
+      work(new Worker(new URL(import.meta.url), { resourceLimits: { maxYoungGenerationSizeMb: YOUNG } })),
+    ),
   )
 }
 

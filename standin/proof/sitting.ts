@@ -118,10 +118,15 @@ export class Sitting {
 
   print(gcode: string): PrintedPart {
     const part = printed(gcode, this.machine, this.world)
-    this.prints++
-    this.grams += part.grams
-    this.minutes += part.seconds / 60
+    this.charge(part)
     return part
+  }
+
+  /** Counts a print with what it takes. */
+  charge({ grams, seconds }: Pick<PrintedPart, 'grams' | 'seconds'>): void {
+    this.prints++
+    this.grams += grams
+    this.minutes += seconds / 60
   }
 
   /** What somebody notes who looks, feels or measures without printing. */

@@ -28,9 +28,7 @@ export function roomOf({ x0, y0, x1, y1 }: Pieces, from: number, to: number): Fl
   const n = to - from
   const room = new Float32Array(n).fill(NaN)
   const [ux, uy, long, mx, my] = Array.from({ length: 5 }, () => new Float64Array(n))
-  const buckets = new Map<number, number[]>()
-  const key = (x: number, y: number) =>
-    (Math.floor(x / BUCKET) + 5000) * 10_000 + Math.floor(y / BUCKET) + 5000
+  let [minX, minY, maxX, maxY] = [Infinity, Infinity, -Infinity, -Infinity]
   for (let i = 0; i < n; i++) {
     const k = from + i
     const [dx, dy] = [x1[k] - x0[k], y1[k] - y0[k]]
@@ -40,25 +38,40 @@ export function roomOf({ x0, y0, x1, y1 }: Pieces, from: number, to: number): Fl
     uy[i] = dy / long[i]
     mx[i] = (x0[k] + x1[k]) / 2
     my[i] = (y0[k] + y1[k]) / 2
-    const own = key(mx[i], my[i])
-    const list = buckets.get(own)
-    if (list) list.push(i)
-    else buckets.set(own, [i])
+    minX = Math.min(minX, mx[i])
+    minY = Math.min(minY, my[i])
+    maxX = Math.max(maxX, mx[i])
+    maxY = Math.max(maxY, my[i])
   }
+  if (minX > maxX) return room
+  // pieces by bucket, one list after another, with an empty bucket all round
+  const nx = Math.floor((maxX - minX) / BUCKET) + 3
+  const ny = Math.floor((maxY - minY) / BUCKET) + 3
+  const bucketOf = (i: number) =>
+    (Math.floor((my[i] - minY) / BUCKET) + 1) * nx + Math.floor((mx[i] - minX) / BUCKET) + 1
+  const begins = new Int32Array(nx * ny + 1)
+  for (let i = 0; i < n; i++) if (long[i] >= SHORTEST) begins[bucketOf(i) + 1]++
+  for (let b = 0; b < nx * ny; b++) begins[b + 1] += begins[b]
+  const filled = begins.slice()
+  const members = new Int32Array(begins[nx * ny])
+  for (let i = 0; i < n; i++) if (long[i] >= SHORTEST) members[filled[bucketOf(i)]++] = i
   for (let i = 0; i < n; i++) {
     if (long[i] < SHORTEST) continue
     let [left, right] = [Infinity, Infinity]
-    for (let bx = -1; bx <= 1; bx++)
-      for (let by = -1; by <= 1; by++)
-        for (const j of buckets.get(key(mx[i] + bx * BUCKET, my[i] + by * BUCKET)) ?? []) {
-          if (j === i || Math.abs(ux[i] * uy[j] - uy[i] * ux[j]) > PARALLEL) continue
-          const [dx, dy] = [mx[j] - mx[i], my[j] - my[i]]
-          if (Math.abs(dx * ux[i] + dy * uy[i]) > 0.45 * (long[i] + long[j])) continue
-          const off = dy * ux[i] - dx * uy[i]
-          if (Math.abs(off) < NEAREST) continue
-          if (off > 0) left = Math.min(left, off)
-          else right = Math.min(right, -off)
-        }
+    const own = bucketOf(i)
+    for (let row = own - nx; row <= own + nx; row += nx)
+      // three buckets beside each other are one list
+      for (let m = begins[row - 1]; m < begins[row + 2]; m++) {
+        const j = members[m]
+        const [dx, dy] = [mx[j] - mx[i], my[j] - my[i]]
+        const off = dy * ux[i] - dx * uy[i]
+        const away = Math.abs(off)
+        if (away > FARTHEST || away < NEAREST) continue
+        if (Math.abs(dx * ux[i] + dy * uy[i]) > 0.45 * (long[i] + long[j])) continue
+        if (Math.abs(ux[i] * uy[j] - uy[i] * ux[j]) > PARALLEL) continue
+        if (off > 0) left = Math.min(left, off)
+        else right = Math.min(right, -off)
+      }
     const [near, far] = left < right ? [left, right] : [right, left]
     if (near > FARTHEST) continue
     // where the sides differ it stands between two kinds of line, and neither tells
