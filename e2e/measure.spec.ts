@@ -1,6 +1,6 @@
-import AxeBuilder from '@axe-core/playwright'
 import { expect, test, type Page } from '@playwright/test'
 import { App } from './lib/app'
+import { restingFaultsOf } from './lib/faults'
 import { pressByTab, tabTo } from './lib/keys'
 import { choosePair } from './lib/pair'
 
@@ -18,13 +18,7 @@ const type = async (page: Page, value: string) => {
   await page.getByLabel('What it measures').fill(value)
   await page.keyboard.press('Enter')
 }
-const noFaults = async (page: Page) => {
-  // buttons that have just become active are still changing colour
-  await page.mouse.move(1, 1)
-  await page.waitForTimeout(600)
-  const { violations } = await new AxeBuilder({ page }).analyze()
-  expect(violations.map((v) => `${v.id}: ${v.nodes[0].html.slice(0, 120)}`)).toEqual([])
-}
+const noFaults = async (page: Page) => expect(await restingFaultsOf(page)).toEqual([])
 
 test('a soft cube of 19.6 × 19.6 × 20.0 on a phone: scale 102.04 % in X and Y, none in Z, kept with its ±', async ({
   page,

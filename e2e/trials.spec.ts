@@ -1,7 +1,7 @@
-import AxeBuilder from '@axe-core/playwright'
 import { expect, test, type Page } from '@playwright/test'
 import { readFileSync } from 'node:fs'
 import { App } from './lib/app'
+import { restingFaultsOf } from './lib/faults'
 import { pressByTab } from './lib/keys'
 import { choosePair } from './lib/pair'
 
@@ -198,13 +198,7 @@ test('plans at fault say why; the best at an end leads to the next; the piece is
     await expect(page.locator('h1')).toBeVisible()
     if (path.startsWith('/trials/new'))
       await expect(page.getByRole('button', { name: 'Make this trial' })).toBeEnabled()
-    await page.waitForTimeout(400) // colours come in slowly
-    const found = await new AxeBuilder({ page }).analyze()
-    expect(
-      found.violations
-        .filter((v) => v.impact === 'serious' || v.impact === 'critical')
-        .map((v) => `${path}: ${v.id} ${v.nodes[0].html}`),
-    ).toEqual([])
+    expect(await restingFaultsOf(page)).toEqual([])
   }
 })
 
