@@ -27,6 +27,7 @@ Object.assign(globalThis, {
   }),
 })
 Element.prototype.scrollIntoView = () => undefined
+Element.prototype.scroll = () => undefined
 // working out every style there is for every element takes seconds; what is set on the element itself will do
 window.getComputedStyle = (element) => (element as HTMLElement).style
 
@@ -37,3 +38,14 @@ class SilentEventSource extends EventTarget {
   }
 }
 Object.assign(globalThis, { EventSource: SilentEventSource })
+
+// which labels an element has: looked up by its id, where jsdom asks every label of the page whose it is
+for (const kind of [HTMLInputElement, HTMLButtonElement, HTMLSelectElement, HTMLTextAreaElement])
+  Object.defineProperty(kind.prototype, 'labels', {
+    configurable: true,
+    get(this: HTMLElement) {
+      const named = this.id ? document.querySelectorAll(`label[for=${JSON.stringify(this.id)}]`) : []
+      const round = this.closest('label:not([for])')
+      return round ? [...named, round] : [...named]
+    },
+  })
