@@ -7,7 +7,7 @@ import { MeasurementsRepository } from '../measurements/measurements.repository'
 import { VersionsRepository } from '../pairs/versions.repository'
 import { BlobsService } from '../blobs/blobs.service'
 import { PairsRepository } from '../pairs/pairs.repository'
-import { caseSheet } from '../pdf/caseSheet'
+import { Compute } from '../compute/compute.service'
 import { CasesRepository } from './cases.repository'
 
 /** Cases to hand on. */
@@ -19,6 +19,7 @@ export class ReportsService {
     private readonly blobs: BlobsService,
     private readonly measurements: MeasurementsRepository,
     private readonly versions: VersionsRepository,
+    private readonly compute: Compute,
   ) {}
 
   /** The case as Markdown. */
@@ -31,13 +32,13 @@ export class ReportsService {
     const report = caseReport(await this.summarised(id))
     const photos = await this.cases.photos(id)
     const ends = photos.length > 1 ? [photos[0], photos.at(-1)!] : photos
-    const pictures = await Promise.all(
+    const shown = await Promise.all(
       ends.map(async (p) => ({
         jpeg: await buffer(this.blobs.read(p.sha256).stream),
         words: `${p.afterAttempt ? `After attempt ${p.afterAttempt}` : 'Before'}${p.note ? `: ${p.note}` : ''}`,
       })),
     )
-    return caseSheet(report, pictures)
+    return Buffer.from(await this.compute.run('caseSheet', { report, photos: shown }))
   }
 
   private async summarised(id: string): Promise<SummarisedCase> {

@@ -12,6 +12,8 @@ import { DRAWN_UNITS, joined, meshFault, placed, readMeshes, solidOf } from '@ve
 import { filamentMass } from '@verimend/core/extrusion'
 import { readGcode } from '@verimend/core/gcode'
 import { planMotion } from '@verimend/core/motion'
+import type { Exported, Grade } from '@verimend/core/recipe'
+import type { CaseReport } from '@verimend/core/words'
 import type { Reason } from '@verimend/core/quantity'
 import {
   correlate,
@@ -29,6 +31,7 @@ import {
   type Piece,
   type PiecePlan,
 } from '@verimend/core/trials'
+import type { ReportPhoto } from '../pdf/caseSheet'
 import { loadKernel } from './kernel'
 
 /** A piece with its time and weight on its machine; or why it cannot be printed. */
@@ -93,6 +96,16 @@ export const TASKS = {
   diagnose: ({ bench, context }: { bench: CaseOnBench; context: DiagnosisContext }) =>
     diagnoseCase(bench, context),
   readiness: (pairs: ReadinessInput[]) => pairs.map(readinessOf),
+  /** A recipe on one page to pin up, as PDF. */
+  async recipeSheet({ exported, grade }: { exported: Exported; grade: Grade }): Promise<Uint8Array> {
+    const { recipeSheet } = await import('../pdf/recipeSheet')
+    return recipeSheet(exported, grade)
+  },
+  /** A case to hand on, as PDF. */
+  async caseSheet({ report, photos }: { report: CaseReport; photos: ReportPhoto[] }): Promise<Uint8Array> {
+    const { caseSheet } = await import('../pdf/caseSheet')
+    return caseSheet(report, photos)
+  },
   correlate: ({ layers, ranges }: { layers: LayerTable; ranges: HeightRange[] }) => correlate(layers, ranges),
 }
 export type JobName = keyof typeof TASKS

@@ -6,7 +6,7 @@ const COLUMNS = [0.09, 0.34, 0.11, 0.15, 0.31]
 
 /** A photo for the report, with the words under it. */
 export interface ReportPhoto {
-  jpeg: Buffer
+  jpeg: Uint8Array
   words: string
 }
 
@@ -30,7 +30,7 @@ export function caseSheet(report: CaseReport, photos: ReportPhoto[]): Promise<Bu
     const box = (width - 14) / 2
     photos.slice(0, 2).forEach((p, i) => {
       const x = 44 + i * (box + 14)
-      doc.image(p.jpeg, x, top, { fit: [box, 170], align: 'center' })
+      doc.image(Buffer.from(p.jpeg), x, top, { fit: [box, 170], align: 'center' })
       doc
         .font('text')
         .fontSize(8.5)

@@ -24,8 +24,8 @@ import type { Response } from 'express'
 import { createZodDto } from 'nestjs-zod'
 import Papa from 'papaparse'
 import { z } from 'zod'
+import { Compute } from '../compute/compute.service'
 import { notFound } from '../problem/problem'
-import { recipeSheet } from '../pdf/recipeSheet'
 import { ExportsService } from './exports.service'
 import { ImportsService } from './imports.service'
 
@@ -43,18 +43,21 @@ class ImportedRecipeDto extends createZodDto(importedRecipe) {}
  */
 export const FORMULA = /^\s*[=@\t\r\n＝＠＋－]|^\s*[+-](?!\d+(?:[.,]\d+)?$)/
 
-const FORMS: Record<string, { type: string; make: (e: Exported, grade: Grade) => string | Promise<Buffer> }> =
-  {
-    json: { type: 'application/json', make: (e) => JSON.stringify(recipeFile(e, say), null, 1) + '\n' },
-    csv: {
-      type: 'text/csv; charset=utf-8',
-      // cells that a spreadsheet would take for a formula are written as text
-      make: (e, grade) => '\ufeff' + Papa.unparse(recipeRows(e, grade), { escapeFormulae: FORMULA }) + '\r\n',
-    },
-    md: { type: 'text/markdown; charset=utf-8', make: recipeMarkdown },
-    gcode: { type: 'text/plain; charset=us-ascii', make: recipeGcode },
-    pdf: { type: 'application/pdf', make: recipeSheet },
-  }
+type Made = string | Promise<Uint8Array>
+const FORMS: Record<string, { type: string; make: (e: Exported, grade: Grade, compute: Compute) => Made }> = {
+  json: { type: 'application/json', make: (e) => JSON.stringify(recipeFile(e, say), null, 1) + '\n' },
+  csv: {
+    type: 'text/csv; charset=utf-8',
+    // cells that a spreadsheet would take for a formula are written as text
+    make: (e, grade) => '\ufeff' + Papa.unparse(recipeRows(e, grade), { escapeFormulae: FORMULA }) + '\r\n',
+  },
+  md: { type: 'text/markdown; charset=utf-8', make: recipeMarkdown },
+  gcode: { type: 'text/plain; charset=us-ascii', make: recipeGcode },
+  pdf: {
+    type: 'application/pdf',
+    make: (exported, grade, compute) => compute.run('recipeSheet', { exported, grade }),
+  },
+}
 const slug = (text: string) =>
   text
     .normalize('NFKD')
@@ -69,6 +72,7 @@ export class RecipesController {
   constructor(
     private readonly exports: ExportsService,
     private readonly imports: ImportsService,
+    private readonly compute: Compute,
   ) {}
 
   /** A version as JSON, CSV, Markdown, G-code lines or a one-page PDF. */
@@ -82,7 +86,7 @@ export class RecipesController {
   ) {
     if (!Object.hasOwn(FORMS, form)) throw notFound('form of a recipe')
     const e = await this.exports.exported(id, number)
-    const body = await FORMS[form].make(e, grade)
+    const body = await FORMS[form].make(e, grade, this.compute)
     response
       .set('Cache-Control', 'no-store')
       .set(
@@ -90,7 +94,7 @@ export class RecipesController {
         `attachment; filename="${slug(e.filament.name)}-${slug(e.machine.name)}-v${number}${grade === 'standard' ? '' : `-${grade}`}.${form}"`,
       )
       .type(FORMS[form].type)
-      .send(body)
+      .send(typeof body === 'string' ? body : Buffer.from(body))
   }
 
   /** What taking a recipe file in would change. Changes nothing. */
