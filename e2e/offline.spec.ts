@@ -1,25 +1,25 @@
 import { expect, test } from '@playwright/test'
-import type { Trial } from '@verimend/contract'
+import type { MeasurementRecord, Trial } from '@verimend/contract'
 import { App } from './lib/app'
 
 const app = new App()
 test.beforeAll(() => app.start())
 test.afterAll(() => app.end())
 const get = async <T>(path: string) => (await (await fetch(`${app.url}/api/${path}`)).json()) as T
+const send = async <T>(method: string, path: string, body: unknown) =>
+  (await (
+    await fetch(`${app.url}/api/${path}`, {
+      method,
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(body),
+    })
+  ).json()) as T
 
 test('readings noted while the network is away are kept, and sent when it is back; one that somebody overtook is shown', async ({
   browser,
 }) => {
   const [{ id: machineId }] = await get<{ id: string }[]>('machines')
   const [{ id: filamentId }] = await get<{ id: string }[]>('filaments')
-  const send = async <T>(method: string, path: string, body: unknown) =>
-    (await (
-      await fetch(`${app.url}/api/${path}`, {
-        method,
-        headers: { 'content-type': 'application/json' },
-        body: JSON.stringify(body),
-      })
-    ).json()) as T
   const pair = await send<{ id: string }>('POST', 'pairs', { machineId, filamentId })
   const trial = await send<Trial>('POST', 'trials', {
     pairId: pair.id,
@@ -55,5 +55,46 @@ test('readings noted while the network is away are kept, and sent when it is bac
   await page.getByRole('button', { name: 'Send mine all the same' }).click()
   await expect(page.getByTestId('kept-notes')).toHaveCount(0)
   expect(Object.values((await get<Trial>(`trials/${trial.id}`)).readings[second.id]!.grades)).toEqual([2])
+  await phone.close()
+})
+
+test('what is measured while the network is away waits as it was last typed, and is there when it is back', async ({
+  browser,
+}) => {
+  const [{ id: machineId }] = await get<{ id: string }[]>('machines')
+  const measured = { kind: 'feed', asked: 100, fed: [], steps: null }
+  const { id } = await send<MeasurementRecord>('POST', 'measurements', {
+    machineId,
+    pairId: null,
+    caseId: null,
+    measured,
+  })
+  const phone = await browser.newContext({ viewport: { width: 390, height: 844 }, hasTouch: true })
+  const page = await phone.newPage()
+  await page.goto(`${app.url}/measure/${id}`)
+  const field = page.getByRole('region', { name: 'What was read' }).getByLabel('What was fed')
+  await expect(field).toBeVisible()
+  // what shows the notes comes with the page, a moment after it
+  await page.waitForTimeout(4000)
+  await phone.setOffline(true)
+  for (const value of ['98.4', '98.1']) {
+    await field.fill(value)
+    await page.keyboard.press('Enter')
+    await expect(page.getByTestId('kept-notes')).toContainText('1 kept here')
+  }
+  await page.waitForTimeout(700)
+  await page.getByTestId('kept-notes').click()
+  await expect(page.getByTestId('kept-note')).toContainText('What was measured')
+  await page.keyboard.press('Escape')
+  await phone.setOffline(false)
+  await expect(page.getByTestId('kept-notes')).toHaveCount(0)
+  const kept = await get<MeasurementRecord>(`measurements/${id}`)
+  expect(kept.measured).toMatchObject({ fed: [98.4, 98.1] })
+  // and what follows goes the usual way
+  await field.fill('98.2')
+  await page.keyboard.press('Enter')
+  await expect
+    .poll(async () => (await get<MeasurementRecord>(`measurements/${id}`)).measured)
+    .toMatchObject({ fed: [98.4, 98.1, 98.2] })
   await phone.close()
 })

@@ -190,7 +190,8 @@ export const createMeasurement = z.object({
   measured,
 })
 export const updateMeasurement = z.object({
-  rev: revision,
+  /** Which one it was read beside; over whatever stands there when left out. */
+  rev: revision.optional(),
   measured,
   note: textUpTo(2000, 'The note'),
 })

@@ -91,6 +91,29 @@ test('a server that starts anew is waited for; what it refuses stays with its re
   expect(outbox.notes()).toEqual([])
 })
 
+test('a measurement waits as it was last typed, held against the revision it was read beside', async () => {
+  const path = 'measurements/m1'
+  const type = (rev: number, asked: number) =>
+    api.measurements
+      .update('m1', rev, { kind: 'feed', asked, fed: [], steps: null }, '')
+      .catch((e: unknown) => e)
+  server({ [`PUT ${path}`]: 'away' })
+  expect(await type(3, 100)).toBeInstanceOf(KeptForLater)
+  expect(await type(3, 110)).toBeInstanceOf(KeptForLater)
+  expect(outbox.notes()).toHaveLength(1)
+  const asked = server({ [`PUT ${path}`]: problem(409, 'This measurement was changed in another window.') })
+  await outbox.flush()
+  expect(puts(asked)).toMatchObject([{ rev: 3, measured: { asked: 110 } }])
+  const [{ id, refused, href }] = outbox.notes()
+  expect(refused).toContain('another window')
+  expect(href).toBe('/measure/m1')
+  // all the same: over what stands there now
+  const over = server({ [`PUT ${path}`]: { id: 'm1' } })
+  await outbox.again(id)
+  expect(puts(over)).toEqual([{ measured: { kind: 'feed', asked: 110, fed: [], steps: null }, note: '' }])
+  expect(outbox.notes()).toEqual([])
+})
+
 test('what is refused with a connection is told at once, as ever', async () => {
   server({ [`PUT ${PATH}`]: problem(422, 'A grade is a whole number from 0 to 4.') })
   const error = (await read(9)) as Error

@@ -108,10 +108,14 @@ export class MeasurementsService {
     })
   }
 
-  /** What was read takes the place of what stood there. @throws 409 where another window was first */
-  update(id: string, rev: number, measured: Measured, note: string) {
+  /**
+   * What was read takes the place of what stood there.
+   * @param rev what stood there when it was read; undefined when it goes over anything
+   * @throws 409 where another window was first
+   */
+  update(id: string, rev: number | undefined, measured: Measured, note: string) {
     return this.change(id, (row) => {
-      if (row.rev !== rev)
+      if (rev !== undefined && row.rev !== rev)
         throw conflict('This measurement was changed in another window. Yours is kept here.', this.view(row))
       if (row.measured.kind !== measured.kind)
         throw refused('other-kind', 'A measurement stays of its kind: begin another one.')

@@ -132,7 +132,14 @@ export const api = {
     create: (m: { machineId: string; pairId: string | null; caseId: string | null; measured: Measured }) =>
       post<MeasurementRecord>('measurements', { id: newId(), ...m }),
     update: (id: string, rev: number, measured: Measured, note: string) =>
-      put<MeasurementRecord>(`measurements/${id}`, { rev, measured, note }),
+      outbox.send<MeasurementRecord>({
+        what: { of: 'measurement', kind: measured.kind },
+        href: `/measure/${id}`,
+        method: 'PUT',
+        path: `measurements/${id}`,
+        body: { rev, measured, note },
+        replaces: true,
+      }),
     remove: (id: string) => remove<MeasurementRecord>(`measurements/${id}`),
     restore: (id: string) => post<MeasurementRecord>(`measurements/${id}/restore`),
     adopt: (id: string, base: number, settings: NumberKey[]) =>

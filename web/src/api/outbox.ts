@@ -1,5 +1,6 @@
 import type { SignResults } from '@verimend/core/casework'
 import type { SignId } from '@verimend/core/knowledge'
+import type { MeasuredKind } from '@verimend/core/measurement'
 import type { HeightRange } from '@verimend/core/toolpath'
 import { ApiProblem, call } from './http'
 import { newId } from './ids'
@@ -10,6 +11,7 @@ export type Noted =
   | { of: 'sign'; sign: SignId; state: 'present' | 'absent' | null }
   | { of: 'outcome'; attempt: number; results: SignResults }
   | { of: 'heights'; ranges: readonly HeightRange[] }
+  | { of: 'measurement'; kind: MeasuredKind }
 
 /** Something a person noted while the server could not be reached. */
 export interface KeptNote {
@@ -147,7 +149,7 @@ export const outbox = {
     put(
       notes.map((n) => {
         if (n.id !== id) return n
-        const { was: _was, ...body } = n.body as { was?: unknown }
+        const { was: _was, rev: _rev, ...body } = n.body as { was?: unknown; rev?: number }
         return { ...n, body, refused: null }
       }),
     )

@@ -1,6 +1,6 @@
 import { Button, Modal } from 'antd'
 import { keysOf } from '@verimend/core/recipe'
-import { signName } from '@verimend/core/words'
+import { MEASURED_WORDS, signName } from '@verimend/core/words'
 import { Link } from 'react-router'
 import { outbox, type KeptNote, type Noted } from '../api/outbox'
 import { ago } from '../components/format'
@@ -20,6 +20,8 @@ function inWords(what: Noted): string {
         .join(', ')}`
     case 'heights':
       return `Heights of the flaw, ${what.ranges.map((r) => `${r.from} to ${r.to} mm`).join(', ')}`
+    case 'measurement':
+      return `What was measured: ${MEASURED_WORDS[what.kind].toLowerCase()}`
   }
 }
 

@@ -1,13 +1,20 @@
 import { Button } from 'antd'
-import { lazy, Suspense, useState, useSyncExternalStore } from 'react'
+import { lazy, Suspense, useEffect, useState, useSyncExternalStore } from 'react'
 import { outbox } from '../api/outbox'
 
-const KeptList = lazy(() => import('./KeptList'))
+const load = () => import('./KeptList')
+const KeptList = lazy(load)
+/** ms after which the list is fetched: by the time it is wanted there is no connection. */
+const SOON = 3000
 
 /** What was noted without a connection: how much waits, and what the server refused when it came. */
 export function KeptNotes() {
   const notes = useSyncExternalStore(outbox.subscribe, outbox.notes)
   const [open, setOpen] = useState(false)
+  useEffect(() => {
+    const timer = setTimeout(() => void load().catch(() => undefined), SOON)
+    return () => clearTimeout(timer)
+  }, [])
   if (!notes.length) return null
   const refused = notes.filter((n) => n.refused).length
   return (

@@ -4,6 +4,7 @@ import type { Measured } from '@verimend/core/measurement'
 import { useEffect, useRef, useState } from 'react'
 import { api } from '../api/client'
 import { changed, keys } from '../api/keys'
+import { KeptForLater } from '../api/outbox'
 
 /** Pause after the last keystroke before it is kept, ms. */
 const PAUSE = 400
@@ -61,7 +62,8 @@ export function useMeasurement(record: MeasurementRecord) {
     change,
     settled,
     saving: save.isPending,
-    error: save.error,
+    // what waits on this device is no fault
+    error: save.error instanceof KeptForLater ? null : save.error,
     again: () => mutate(measured),
   }
 }
