@@ -225,7 +225,7 @@ test('keys and search reach every screen; the first screen is light', async ({ p
   await page.goto(app.url)
   await expect(page.getByRole('heading', { name: 'Readiness of the pairs' })).toBeVisible()
   await settled(page)
-  expect(sizes.reduce((a, b) => a + b, 0)).toBeLessThan(350_000)
+  expect(sizes.reduce((a, b) => a + b, 0)).toBeLessThan(320_000)
   for (const [key, heading] of [
     ['s', 'Shelf'],
     ['m', 'Machines'],

@@ -21,6 +21,20 @@ export const session = z.object({
 })
 export type Session = z.infer<typeof session>
 
+/** Somewhere the application is signed in to. */
+export const signedInDevice = z.object({
+  /** Says which, and opens nothing. */
+  id: z.string(),
+  kind: z.enum(['phone', 'tablet', 'computer', 'program']),
+  /** The one that asks. */
+  own: z.boolean(),
+  /** ISO times; used is right to a day. */
+  since: z.string(),
+  used: z.string(),
+})
+export const signedInDevices = z.array(signedInDevice)
+export type SignedInDevice = z.infer<typeof signedInDevice>
+
 /** Where a phone in the same network finds the application. */
 export const phoneAddresses = z.object({
   /** None where the application is not shared. */

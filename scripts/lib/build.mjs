@@ -68,6 +68,7 @@ const parts = {
       'web/vite',
       'web/vite.config.ts',
       'package-lock.json',
+      'scripts/lib/packed.mjs',
     ],
     async make() {
       const { build } = await import('vite')
@@ -76,6 +77,8 @@ const parts = {
         logLevel: 'error',
         configFile: join(root, 'web/vite.config.ts'),
       })
+      const { packed } = await import('./packed.mjs')
+      await packed(join(root, 'web/dist/assets'))
     },
   },
 }

@@ -1,4 +1,5 @@
 import { request } from 'node:http'
+import type { SignedInDevice } from '@verimend/contract'
 import { cookieName, tokenOf } from '../src/access/access.controller'
 import { SessionRow } from '../src/database/models'
 import { TestApp } from './harness'
@@ -47,6 +48,34 @@ test('a session that was not used for a month is over; signing out everywhere en
   expect((await call('GET', 'cases', three)).status).toBe(200)
   await call('DELETE', 'session?everywhere=1', two)
   expect((await call('GET', 'cases', three)).status).toBe(401)
+})
+
+test('each device that is signed in is listed, and can be signed out by another', async () => {
+  await SessionRow.destroy({ where: {} })
+  const as = async (agent: string) =>
+    cookieOf((await app.call('POST', 'session', { passphrase: PASSPHRASE }, { 'user-agent': agent })).headers)
+  const phone = await as('Mozilla/5.0 (Linux; Android 15) Mobile')
+  const computer = await as('Mozilla/5.0 (X11; Linux x86_64)')
+  expect((await call('GET', 'session/devices')).status).toBe(401)
+  const { body } = (await call('GET', 'session/devices', computer)) as { body: SignedInDevice[] }
+  expect(body.map(({ kind, own }) => [kind, own])).toEqual(
+    expect.arrayContaining([
+      ['phone', false],
+      ['computer', true],
+    ]),
+  )
+  expect(body).toHaveLength(2)
+  // what is listed opens nothing
+  const other = body.find((d) => !d.own)!
+  expect((await call('GET', 'cases', `verimend=${other.id}`)).status).toBe(401)
+  expect((await call('GET', 'cases', phone)).status).toBe(200)
+  const left = await call('DELETE', `session/devices/${other.id}`, computer)
+  expect(left.body).toMatchObject([{ own: true }])
+  expect((await call('GET', 'cases', phone)).status).toBe(401)
+  expect((await call('GET', 'cases', computer)).status).toBe(200)
+  // once more is no fault
+  expect((await call('DELETE', `session/devices/${other.id}`, computer)).status).toBe(200)
+  await SessionRow.destroy({ where: {} })
 })
 
 test('a session ends half a year after it began, however much it was used', async () => {

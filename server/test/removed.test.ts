@@ -2,7 +2,7 @@ import { createHash, randomBytes } from 'node:crypto'
 import { existsSync, readdirSync, utimesSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { Writable } from 'node:stream'
-import type { CaseDetail, PairSummary, PartRecord, RemovedThing } from '@verimend/contract'
+import type { CaseDetail, PairSummary, PartRecord, RemovedThing, Trial } from '@verimend/contract'
 import { DEMO_MACHINES } from '@verimend/core/demo'
 import { readGcode } from '@verimend/core/gcode'
 import { readPath } from '@verimend/core/toolpath'
@@ -122,6 +122,38 @@ test('after thirty days things go with all that hangs on them; before, nothing d
   expect(await PairRow.count({ where: { filamentId: fresh.id } })).toBe(0)
   expect((await app.get(`filaments/${filamentId}`)).status).toBe(200)
   await app.post(`filaments/${filamentId}/restore`)
+})
+
+test('a trial and a measurement are deleted for good once they are put away, with their photos', async () => {
+  const { id: pairId, machineId } = await pair()
+  const plan = { piece: 'string-posts', steps: { key: 'span', from: 40, to: 40, count: 1 } }
+  const trial = (await app.post('trials', { pairId, plan })).body as Trial
+  const bytes = await sharp({ create: { width: 40, height: 40, channels: 3, background: '#456' } })
+    .jpeg()
+    .toBuffer()
+  const taken = await fetch(
+    `http://127.0.0.1:${app.port}/api/trials/${trial.id}/cells/${trial.cells[0].id}/photos`,
+    { method: 'POST', headers: { 'content-type': 'application/octet-stream' }, body: new Uint8Array(bytes) },
+  )
+  expect(taken.status).toBe(201)
+  const measured = { kind: 'feed', asked: 100, fed: [99], steps: null }
+  const { id: measurement } = (
+    await app.post('measurements', { machineId, pairId: null, caseId: null, measured })
+  ).body
+  for (const [kind, noun, id] of [
+    ['trial', 'trials', trial.id],
+    ['measurement', 'measurements', measurement],
+  ] as const) {
+    // what is in use is not deleted
+    expect((await app.remove(`removed/${kind}/${id}`)).status).toBe(404)
+    await app.remove(`${noun}/${id}`)
+    expect((await list()).map((t) => [t.kind, t.id])).toContainEqual([kind, id])
+    expect((await app.remove(`removed/${kind}/${id}`)).status).toBe(200)
+    expect((await list()).map((t) => t.id)).not.toContain(id)
+    expect((await app.get(`${noun}/${id}`)).status).toBe(404)
+    expect((await app.post(`removed/${kind}/${id}/restore`)).status).toBe(404)
+  }
+  expect(await PhotoRow.count({ where: { trialId: trial.id } })).toBe(0)
 })
 
 describe('kept files that nobody names', () => {

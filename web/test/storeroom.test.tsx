@@ -95,11 +95,18 @@ describe('the storeroom', () => {
 })
 
 describe('who is signed in', () => {
+  const at = new Date(Date.now() - 3 * 86_400_000).toISOString()
+  const DEVICES = [
+    { id: 'd1', kind: 'computer', own: true, since: at, used: at },
+    { id: 'd2', kind: 'phone', own: false, since: at, used: at },
+  ]
   const storeroom = (needed: boolean) => {
     demoServer({
       'GET removed': [],
       'GET backups': kept([]),
       'GET session': { needed, signedIn: true },
+      'GET session/devices': DEVICES,
+      'DELETE session/devices/d2': [DEVICES[0]],
     })
     return show(<Storeroom />)
   }
@@ -112,6 +119,15 @@ describe('who is signed in', () => {
     await user.click(within(sure).getByRole('button', { name: 'Sign out everywhere' }))
     await waitFor(() => expect(leave).toHaveBeenCalledWith(true))
     leave.mockRestore()
+  })
+  test('one device is signed out, not the one that asks', async () => {
+    const { user } = storeroom(true)
+    const [own, phone] = await screen.findAllByTestId('device')
+    expect(own.textContent).toContain('A computer, this one')
+    expect(within(own).queryByRole('button')).toBeNull()
+    expect(phone.textContent).toMatch(/A phone signed in 3 days ago/)
+    await user.click(within(phone).getByRole('button', { name: 'Sign out' }))
+    await waitFor(() => expect(screen.getAllByTestId('device')).toHaveLength(1))
   })
   test('where no passphrase is asked for there is nothing to sign out of', async () => {
     storeroom(false)

@@ -1,9 +1,9 @@
-import { Body, Controller, Delete, Get, HttpCode, Inject, Post, Query, Req, Res } from '@nestjs/common'
+import { Body, Controller, Delete, Get, HttpCode, Inject, Param, Post, Query, Req, Res } from '@nestjs/common'
 import { ApiOkResponse, ApiTags } from '@nestjs/swagger'
-import { phoneAddresses, session, signIn, signOut } from '@verimend/contract'
+import { phoneAddresses, session, signedInDevices, signIn, signOut } from '@verimend/contract'
 import { parseCookie, stringifySetCookie } from 'cookie'
 import type { Request, Response } from 'express'
-import { createZodDto } from 'nestjs-zod'
+import { createZodDto } from '../http/zodDto'
 import { CONFIG, type Config } from '../config'
 import { AccessService, SESSION_DAYS } from './access.service'
 import { addressesForPhones } from './names'
@@ -11,6 +11,7 @@ import { addressesForPhones } from './names'
 class SignInDto extends createZodDto(signIn) {}
 class SignOutQuery extends createZodDto(signOut) {}
 class SessionDto extends createZodDto(session) {}
+class SignedInDevicesDto extends createZodDto(signedInDevices) {}
 class PhoneAddressesDto extends createZodDto(phoneAddresses) {}
 
 /** Name of the cookie that a session hangs on; over TLS one that no other host and no plain page can set. */
@@ -76,6 +77,21 @@ export class AccessController {
     else await this.access.signOut(tokenOf(request, this.config))
     response.append('Set-Cookie', this.cookie('', 0))
     return { needed: this.access.needed, signedIn: !this.access.needed }
+  }
+
+  /** Where it is signed in to. */
+  @Get('devices')
+  @ApiOkResponse({ type: SignedInDevicesDto })
+  devices(@Req() request: Request) {
+    return this.access.devices(tokenOf(request, this.config))
+  }
+
+  /** Signs one device out. */
+  @Delete('devices/:id')
+  @ApiOkResponse({ type: SignedInDevicesDto })
+  async signOutDevice(@Param('id') id: string, @Req() request: Request) {
+    await this.access.signOutDevice(id)
+    return this.access.devices(tokenOf(request, this.config))
   }
 
   /** Where a phone finds this, and a word that lets it in once. */

@@ -1,5 +1,6 @@
 import { createHash, randomBytes, timingSafeEqual } from 'node:crypto'
 import { Inject, Injectable, Logger } from '@nestjs/common'
+import type { SignedInDevice } from '@verimend/contract'
 import { Op } from 'sequelize'
 import { CONFIG, type Config } from '../config'
 import { SessionRow } from '../database/models'
@@ -18,6 +19,19 @@ const INVITED_MS = 5 * 60_000
 const INVITATIONS = 20
 
 const digest = (text: string) => createHash('sha256').update(text).digest()
+
+/** What a session is called to others: nothing leads from it to what it is kept under. */
+const nameOf = (key: string): string => digest(key).toString('hex').slice(0, 32)
+
+/** What a program that asks is likely to run on, by what it says of itself. */
+export const kindOf = (agent: string): SignedInDevice['kind'] =>
+  /iPad|Tablet|Android(?!.*Mobile)/i.test(agent)
+    ? 'tablet'
+    : /Mobi|iPhone|Android/i.test(agent)
+      ? 'phone'
+      : /^Mozilla\//.test(agent)
+        ? 'computer'
+        : 'program'
 
 /** Who has signed in. Without a passphrase everybody on this machine has. */
 @Injectable()
@@ -107,6 +121,34 @@ export class AccessService {
     this.seen.delete(this.keyOf(token))
     await SessionRow.destroy({ where: { key: this.keyOf(token) } })
     this.log.log('signed out')
+  }
+
+  /** Every session that is open, the last used first. */
+  async devices(token: string | undefined): Promise<SignedInDevice[]> {
+    const own = token && this.keyOf(token)
+    const rows = await SessionRow.findAll({
+      where: {
+        expiresAt: { [Op.gt]: new Date() },
+        createdAt: { [Op.gt]: new Date(Date.now() - LONGEST_DAYS * DAY_MS) },
+      },
+      order: [['expiresAt', 'DESC']],
+    })
+    return rows.map((row) => ({
+      id: nameOf(row.key),
+      kind: kindOf(row.agent),
+      own: row.key === own,
+      since: row.createdAt.toISOString(),
+      used: new Date(row.expiresAt.getTime() - SESSION_DAYS * DAY_MS).toISOString(),
+    }))
+  }
+
+  /** Ends one session by its name. One that is over already is no fault. */
+  async signOutDevice(id: string): Promise<void> {
+    const row = (await SessionRow.findAll()).find(({ key }) => nameOf(key) === id)
+    if (!row) return
+    this.seen.delete(row.key)
+    await row.destroy()
+    this.log.log('one device signed out')
   }
 
   /** Ends every session. */

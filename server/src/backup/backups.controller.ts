@@ -1,7 +1,7 @@
 import { Body, Controller, Delete, Get, Param, Post, Put, StreamableFile } from '@nestjs/common'
 import { ApiOkResponse, ApiTags } from '@nestjs/swagger'
 import { backupName, keptBackup, keptBackups, setDaily } from '@verimend/contract'
-import { createZodDto } from 'nestjs-zod'
+import { createZodDto } from '../http/zodDto'
 import { z } from 'zod'
 import { BackupsService } from './backups.service'
 

@@ -2,7 +2,7 @@ import { Body, Controller, Get, HttpCode, Param, Post, Put, Query, Req, Streamab
 import { ApiOkResponse, ApiTags } from '@nestjs/swagger'
 import { MAX_BLOB, beginBlob, blobState, sha256Text, wholeIn } from '@verimend/contract'
 import type { Request } from 'express'
-import { createZodDto } from 'nestjs-zod'
+import { createZodDto } from '../http/zodDto'
 import { z } from 'zod'
 import { BlobsService } from './blobs.service'
 

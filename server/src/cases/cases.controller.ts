@@ -39,7 +39,7 @@ import {
   updateCase,
 } from '@verimend/contract'
 import { isSignId } from '@verimend/core/knowledge'
-import { createZodDto } from 'nestjs-zod'
+import { createZodDto } from '../http/zodDto'
 import { z } from 'zod'
 import { Gone } from '../http/gone'
 import { notFound } from '../problem/problem'

@@ -1,7 +1,7 @@
 import { Body, Controller, HttpCode, Post } from '@nestjs/common'
 import { ApiOkResponse, ApiTags } from '@nestjs/swagger'
 import { askDiagnosis, givenDiagnosis } from '@verimend/contract'
-import { createZodDto } from 'nestjs-zod'
+import { createZodDto } from '../http/zodDto'
 import { Gone } from '../http/gone'
 import { DiagnosisService } from './diagnosis.service'
 

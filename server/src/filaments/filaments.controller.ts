@@ -1,7 +1,7 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Post, Put } from '@nestjs/common'
 import { ApiOkResponse, ApiTags } from '@nestjs/swagger'
 import { createFilament, filamentRecord, updateFilament } from '@verimend/contract'
-import { createZodDto } from 'nestjs-zod'
+import { createZodDto } from '../http/zodDto'
 import { FilamentsService } from './filaments.service'
 
 class CreateFilamentDto extends createZodDto(createFilament) {}

@@ -1,6 +1,7 @@
 import { randomBytes } from 'node:crypto'
 import { existsSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
+import packed from 'express-static-gzip'
 import express, { type NextFunction, type Request, type Response } from 'express'
 import helmet from 'helmet'
 import type { INestApplication } from '@nestjs/common'
@@ -53,7 +54,15 @@ export function serveWeb(app: INestApplication, folder: string): void {
   if (!existsSync(page))
     throw new Error('The web application is not built yet: run npm start or npm run build.')
   const template = readFileSync(page, 'utf8')
-  app.use('/assets', express.static(join(folder, 'assets'), { immutable: true, maxAge: '1y', index: false }))
+  app.use(
+    '/assets',
+    packed(join(folder, 'assets'), {
+      enableBrotli: true,
+      orderPreference: ['br', 'gz'],
+      index: false,
+      serveStatic: { immutable: true, maxAge: '1y' },
+    }),
+  )
   app.use(express.static(folder, { index: false, maxAge: 0 }))
   app.use((request: Request, response: Response, next: NextFunction) => {
     if ((request.method !== 'GET' && request.method !== 'HEAD') || request.path.startsWith('/api'))

@@ -1,7 +1,7 @@
 import { Body, Controller, Delete, Get, HttpCode, Param, Post, Put } from '@nestjs/common'
 import { ApiOkResponse, ApiTags } from '@nestjs/swagger'
 import { createMachine, machineRecord, updateMachine } from '@verimend/contract'
-import { createZodDto } from 'nestjs-zod'
+import { createZodDto } from '../http/zodDto'
 import { MachinesService } from './machines.service'
 
 class CreateMachineDto extends createZodDto(createMachine) {}

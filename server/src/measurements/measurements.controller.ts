@@ -7,7 +7,7 @@ import {
   measurementRecord,
   updateMeasurement,
 } from '@verimend/contract'
-import { createZodDto } from 'nestjs-zod'
+import { createZodDto } from '../http/zodDto'
 import { z } from 'zod'
 import { MeasurementsService } from './measurements.service'
 

@@ -14,7 +14,7 @@ import {
   restoreVersion,
   versionSummary,
 } from '@verimend/contract'
-import { createZodDto } from 'nestjs-zod'
+import { createZodDto } from '../http/zodDto'
 import { z } from 'zod'
 import { Gone } from '../http/gone'
 import { PairsService } from './pairs.service'

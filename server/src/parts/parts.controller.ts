@@ -8,7 +8,7 @@ import {
   partSummary,
   updatePart,
 } from '@verimend/contract'
-import { createZodDto } from 'nestjs-zod'
+import { createZodDto } from '../http/zodDto'
 import { PartsService } from './parts.service'
 
 class CreateDto extends createZodDto(createPart) {}

@@ -15,7 +15,7 @@ import {
 import { ApiOkResponse, ApiTags } from '@nestjs/swagger'
 import { caseDetail, trialPhoto, updatePhoto } from '@verimend/contract'
 import type { Request } from 'express'
-import { createZodDto } from 'nestjs-zod'
+import { createZodDto } from '../http/zodDto'
 import { notFound } from '../problem/problem'
 import { PhotosService } from './photos.service'
 

@@ -26,7 +26,7 @@ import {
   startPractice,
 } from '@verimend/contract'
 import { CHECK_IDS } from '@verimend/core/knowledge'
-import { createZodDto } from 'nestjs-zod'
+import { createZodDto } from '../http/zodDto'
 import type { Response } from 'express'
 import { from, interval, map, merge, mergeMap, type Observable } from 'rxjs'
 import { z } from 'zod'

@@ -21,7 +21,7 @@ import {
 import { GRADES, recipeFile, type Exported, type Grade } from '@verimend/core/recipe'
 import { recipeGcode, recipeMarkdown, recipeRows, say } from '@verimend/core/words'
 import type { Response } from 'express'
-import { createZodDto } from 'nestjs-zod'
+import { createZodDto } from '../http/zodDto'
 import Papa from 'papaparse'
 import { z } from 'zod'
 import { Compute } from '../compute/compute.service'

@@ -1,7 +1,7 @@
 import { Controller, Delete, Get, HttpCode, Param, Post } from '@nestjs/common'
 import { ApiOkResponse, ApiTags } from '@nestjs/swagger'
 import { freed, removable, removedThing } from '@verimend/contract'
-import { createZodDto } from 'nestjs-zod'
+import { createZodDto } from '../http/zodDto'
 import { z } from 'zod'
 import { RemovedService } from './removed.service'
 

@@ -12,7 +12,7 @@ import {
 } from '@nestjs/common'
 import { ApiOkResponse, ApiTags } from '@nestjs/swagger'
 import { adoptTrial, createTrial, putReading, trialSummary, updateTrial } from '@verimend/contract'
-import { createZodDto } from 'nestjs-zod'
+import { createZodDto } from '../http/zodDto'
 import { z } from 'zod'
 import { Gone } from '../http/gone'
 import { TrialsService } from './trials.service'

@@ -34,6 +34,7 @@ import type {
   RemovedThing,
   Revealed,
   Session,
+  SignedInDevice,
   Trial,
   Health,
   ListCases,
@@ -108,6 +109,8 @@ export const api = {
   session: {
     state: () => get<Session>('session'),
     phone: () => post<PhoneAddresses>('session/phone'),
+    devices: () => get<SignedInDevice[]>('session/devices'),
+    signOut: (id: string) => remove<SignedInDevice[]>(`session/devices/${id}`),
   },
   machines: {
     list: () => get<MachineRecord[]>('machines'),

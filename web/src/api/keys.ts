@@ -4,6 +4,7 @@ import type { QueryClient, QueryKey } from '@tanstack/react-query'
 export const keys = {
   health: ['health'],
   session: ['session'],
+  devices: ['session', 'devices'],
   backups: ['backups'],
   removed: ['removed'],
   machines: ['machines'],

@@ -40,6 +40,7 @@ const newerRevision = (before: unknown, after: unknown): unknown => {
 export const query = {
   health: () =>
     queryOptions({ queryKey: keys.health, queryFn: api.health, refetchInterval: 60_000, retry: false }),
+  devices: () => queryOptions({ queryKey: keys.devices, queryFn: api.session.devices }),
   session: () => queryOptions({ queryKey: keys.session, queryFn: api.session.state, staleTime: Infinity }),
   backups: () => queryOptions({ queryKey: keys.backups, queryFn: api.backups.list }),
   removed: () => queryOptions({ queryKey: keys.removed, queryFn: api.removed.list, staleTime: 0 }),
@@ -124,6 +125,7 @@ export const query = {
     queryOptions({ queryKey: keys.trials.photos(id), queryFn: () => api.trials.photos(id) }),
 }
 
+export const useDevices = (enabled: boolean) => useQuery({ ...query.devices(), enabled })
 export const useSession = () => useQuery(query.session())
 export const useBackups = () => useQuery(query.backups())
 export const useRemoved = () => useQuery(query.removed())

@@ -12,10 +12,10 @@ import { api, type AskedCases } from '../api/client'
 import { changed } from '../api/keys'
 import { useCases, useCaseStatistics, useLessons, usePairs } from '../api/queries'
 import { useCurrentPair } from '../pairs/PairContext'
-import { usePairOf } from '../pairs/usePairOf'
+import { useKnownPairs, usePairOf } from '../pairs/usePairOf'
 import { ago, percent } from '../components/format'
 import { Pages } from '../components/Pages'
-import { Empty, Loaded } from '../components/states'
+import { Empty, Loaded, together } from '../components/states'
 import { useSettled } from '../components/useSettled'
 import { RemoveButton } from '../components/RemoveButton'
 import { useUndo } from '../components/useUndo'
@@ -30,7 +30,7 @@ const CASES_ON_PAGE = 50
 /** All cases, open ones first. */
 export default function CaseList() {
   const pairs = usePairs()
-  const pairOf = usePairOf()
+  const { asked: known, pairOf } = useKnownPairs()
   const navigate = useNavigate()
   const client = useQueryClient()
   const undo = useUndo()
@@ -124,8 +124,8 @@ export default function CaseList() {
           options={FAMILIES_OF_FAULT.map((f) => ({ value: f.id, label: f.label }))}
         />
       </div>
-      <Loaded query={cases}>
-        {({ cases: shown, total }) => {
+      <Loaded query={together(cases, known)}>
+        {([{ cases: shown, total }]) => {
           if (!shown.length)
             return (
               <Empty action={<Button onClick={() => void navigate('/cases/new')}>Begin a case</Button>}>

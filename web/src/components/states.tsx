@@ -19,14 +19,22 @@ export function Problem({ error, again }: { error: unknown; again?: () => void }
   )
 }
 
+/** What is asked for, whether it is there or not. */
+interface Query<T> {
+  data: T | undefined
+  error: unknown
+  refetch: () => unknown
+}
+
+/** Two queries as one: there when both are, so that what comes later pushes nothing away. */
+export const together = <A, B>(a: Query<A>, b: Query<B>): Query<readonly [A, B]> => ({
+  data: a.data !== undefined && b.data !== undefined ? [a.data, b.data] : undefined,
+  error: a.error ?? b.error,
+  refetch: () => [a, b].forEach((q) => q.error && q.refetch()),
+})
+
 /** What a screen shows while its data is on the way, failed, or there. */
-export function Loaded<T>({
-  query,
-  children,
-}: {
-  query: { data: T | undefined; error: unknown; isPending: boolean; refetch: () => unknown }
-  children: (data: T) => ReactNode
-}) {
+export function Loaded<T>({ query, children }: { query: Query<T>; children: (data: T) => ReactNode }) {
   if (query.data !== undefined) return <>{children(query.data)}</>
   if (query.error) return <Problem error={query.error} again={() => void query.refetch()} />
   return <Waiting />

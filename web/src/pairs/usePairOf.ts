@@ -3,6 +3,7 @@ import type { Machine } from '@verimend/core/machine'
 import type { PairSummary } from '@verimend/contract'
 import { useCallback } from 'react'
 import { useFilaments, useMachines, usePairs } from '../api/queries'
+import { together } from '../components/states'
 
 export interface KnownPair {
   pair: PairSummary
@@ -14,11 +15,15 @@ export interface KnownPair {
 
 /** Finds a pair with its roll and machine by id; null while loading and when either was put away. */
 export function usePairOf(): (id: string) => KnownPair | null {
-  const pairs = usePairs().data
-  const filaments = useFilaments().data
-  const machines = useMachines().data
-  return useCallback(
-    (id: string) => {
+  return useKnownPairs().pairOf
+}
+
+/** The same, with the question whether all of them are there yet. */
+export function useKnownPairs() {
+  const asked = together(usePairs(), together(useFilaments(), useMachines()))
+  const [pairs, [filaments, machines] = []] = asked.data ?? []
+  const pairOf = useCallback(
+    (id: string): KnownPair | null => {
       const pair = pairs?.find((p) => p.id === id)
       const filament = filaments?.find((f) => f.id === pair?.filamentId)?.filament
       const machine = machines?.find((m) => m.id === pair?.machineId)?.machine
@@ -28,4 +33,5 @@ export function usePairOf(): (id: string) => KnownPair | null {
     },
     [pairs, filaments, machines],
   )
+  return { asked, pairOf }
 }

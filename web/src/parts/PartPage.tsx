@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { Button } from 'antd'
 import type { PairDetail, PartRecord } from '@verimend/contract'
-import { useState } from 'react'
+import { useState, type ReactNode } from 'react'
 import { useParams } from 'react-router'
 import { api } from '../api/client'
 import { changed, keys } from '../api/keys'
@@ -84,20 +84,26 @@ function PartSheet({ part, pair }: { part: PartRecord; pair: PairDetail }) {
           own={edit.edit.own}
           onLayout={(patch) => edit.change({ layout: { ...edit.edit.layout, ...patch } })}
           onOwn={(own) => edit.change({ own })}
-        />
-        <PartUsed part={part} />
+        >
+          <PartUsed part={part} />
+        </OpenVersion>
       </div>
     </>
   )
 }
 
-/** A version of a part, while its worker has it open. */
-function OpenVersion(props: OfPart) {
+/** A version of a part, while its worker has it open; and what comes after it. */
+function OpenVersion({ children, ...props }: OfPart & { children: ReactNode }) {
   const open = usePartWork(props.version, props.part)
-  if (open.error) return <Problem error={open.error} />
-  return open.opened ? (
-    <PlannedPart {...props} work={open.work} opened={open.opened} />
-  ) : (
-    <Waiting tall={420} />
+  if (!open.error && !open.opened) return <Waiting tall={420} />
+  return (
+    <>
+      {open.opened && !open.error ? (
+        <PlannedPart {...props} work={open.work} opened={open.opened} />
+      ) : (
+        <Problem error={open.error} />
+      )}
+      {children}
+    </>
   )
 }

@@ -1,11 +1,10 @@
-import { Button, Popover, Progress } from 'antd'
+import { Button, Progress } from 'antd'
 import { useEffect, useSyncExternalStore } from 'react'
-import { Link, useNavigate } from 'react-router'
+import { useNavigate } from 'react-router'
+import { TrayButton } from '../components/TrayButton'
 import { useNotice } from '../components/useNotice'
 import { jobs, type Job, type JobKind } from './jobs'
-import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
-import styles from './work.module.css'
 
 const DOING: Record<JobKind, string> = {
   reading: 'Reading',
@@ -47,36 +46,29 @@ export default function Tray() {
   )
   if (!list.length) return null
   return (
-    <Popover
-      trigger="click"
-      placement="bottomRight"
+    <TrayButton
       title="At work"
-      content={
-        <ul className={clsx(ui.plainlist, styles.tray)}>
-          {list.map((j) => (
-            <li key={j.slot} className={ui.stack} style={{ gap: 4 }}>
-              <Link to={j.to} className={ui.wrap}>
-                {j.name}
-              </Link>
-              <div className={ui.row}>
-                <Progress
-                  aria-label={`${DOING[j.kind]} ${j.name}`}
-                  percent={percent(j)}
-                  size="small"
-                  style={{ flex: 1, minWidth: 100 }}
-                />
-                <Button size="small" onClick={() => jobs.cancel(j.slot)}>
-                  Cancel
-                </Button>
-              </div>
-            </li>
-          ))}
-        </ul>
-      }
+      testId="work-tray"
+      items={list.map((j) => ({
+        key: j.slot,
+        name: j.name,
+        to: j.to,
+        progress: (
+          <div className={ui.row}>
+            <Progress
+              aria-label={`${DOING[j.kind]} ${j.name}`}
+              percent={percent(j)}
+              size="small"
+              style={{ flex: 1, minWidth: 100 }}
+            />
+            <Button size="small" onClick={() => jobs.cancel(j.slot)}>
+              Cancel
+            </Button>
+          </div>
+        ),
+      }))}
     >
-      <Button size="small" data-testid="work-tray">
-        {list.length === 1 ? `${DOING[list[0].kind]}, ${percent(list[0])} %` : `${list.length} at work`}
-      </Button>
-    </Popover>
+      {list.length === 1 ? `${DOING[list[0].kind]}, ${percent(list[0])} %` : `${list.length} at work`}
+    </TrayButton>
   )
 }
