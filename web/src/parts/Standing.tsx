@@ -72,11 +72,10 @@ export function Standing({
     <section className={clsx(ui.sheet, ui.stack)} aria-label="How it stands">
       <div className={clsx(ui.row, ui.between)}>
         <h2>How it stands</h2>
-        {placings && (
-          <span className={clsx(ui.faint, ui.small)}>
-            {placings.list.length} faces it could stand on, the best for this pair first
-          </span>
-        )}
+        <span className={clsx(ui.faint, ui.small)}>
+          {placings ? `${placings.list.length} faces` : 'Faces'} it could stand on, the best for this pair
+          first
+        </span>
       </div>
       <div className={styles.stand}>
         <ul className={styles.placings} aria-label="Faces it could stand on">
