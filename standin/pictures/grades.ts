@@ -15,6 +15,7 @@ import {
 } from '../src'
 import { render, type Frame, type Picture, type View } from '../src/picture/render'
 import { between } from './between'
+import { windowOf } from './windowOf'
 
 /** What gets worse together, and how: to which side, where there are two. */
 type Way = readonly (readonly [PropertyId, amount?: number])[]
@@ -30,13 +31,8 @@ interface Shown {
   background?: string
 }
 
-/** mm across and up of a picture: three to two. */
-const window = (u0: number, v0: number, wide: number): Frame => ({
-  u0,
-  u1: u0 + wide,
-  v0,
-  v1: v0 + (wide * 2) / 3,
-})
+/** Three to two. */
+const window = (u0: number, v0: number, wide: number): Frame => windowOf(u0, v0, wide, 2 / 3)
 
 /** Criteria whose grades an eye tells apart on a simulated part. The others are felt, or too small in it to be seen. */
 export const GRADES_SHOWN: Partial<Record<CriterionId, Shown>> = {

@@ -13,8 +13,9 @@ import {
   type PropertyId,
   type World,
 } from '../src'
-import { render, type Picture, type View } from '../src/picture/render'
+import { render, type Frame, type Picture, type View } from '../src/picture/render'
 import { between } from './between'
+import { windowOf } from './windowOf'
 
 /** What is broken, and how far, for a sign to show; from where it is seen, and which share of the piece. */
 interface Shown {
@@ -25,6 +26,10 @@ interface Shown {
   roll?: 'fern' | 'slate'
   /** mm round the middle of the left block, across and up; all of the piece when left out. */
   near?: { across: [number, number]; up: [number, number] }
+  /** What the picture takes in, mm: across from the middle of the bed, and up or along. */
+  frame?: Frame
+  colour?: string
+  background?: string
 }
 /** The left block's face, and its shoulder. */
 const FACE = { across: [-14, 14], up: [0, 17] } as const satisfies Shown['near']
@@ -32,8 +37,20 @@ const FACE = { across: [-14, 14], up: [0, 17] } as const satisfies Shown['near']
 /** The block from above. */
 const ABOVE = { across: [-14, 14], up: [-12, 12] } as const satisfies Shown['near']
 
+/** The shape of a picture in the handbook. */
+const window = (u0: number, v0: number, wide: number): Frame => windowOf(u0, v0, wide, 180 / 260)
+
 /** Signs that the practice piece can show so that an eye tells them. */
 export const SHOWN: Partial<Record<SignId & Appearance, Shown>> = {
+  'strings-thin': {
+    property: 'moisture',
+    view: 'side',
+    frame: window(-20, 2, 9),
+    colour: '#d8c8a4',
+    background: '#2f3836',
+  },
+  'corners-lift': { property: 'shrinks', roll: 'slate', view: 'side', frame: window(-49, -0.8, 10) },
+  'base-flare': { property: 'gap', view: 'side', frame: window(-47, -0.4, 5) },
   'first-layer-gaps': { property: 'gap', amount: 0.5001, view: 'first', near: ABOVE },
   'first-layer-ridges': { property: 'gap', amount: 0.5, view: 'first', near: ABOVE },
   'first-layer-uneven': { property: 'tilt', view: 'first' },
@@ -53,7 +70,16 @@ const LEVELS = [
  * never shows is null.
  */
 export function picturesOf(sign: SignId & Appearance, size: number): (Picture | null)[] {
-  const { property, amount = 0.5, view, roll = 'fern', near } = SHOWN[sign]!
+  const {
+    property,
+    amount = 0.5,
+    view,
+    roll = 'fern',
+    near,
+    frame,
+    colour = '#4f8a5b',
+    background,
+  } = SHOWN[sign]!
   const machine = DEMO_MACHINES.shed
   const filament = demoFilaments('2026-01-01')[roll]
   const gcode = writePractice(machine, deriveRecipe({ machine, filament }))
@@ -101,6 +127,15 @@ export function picturesOf(sign: SignId & Appearance, size: number): (Picture | 
               z1: 1e4,
             }
           : undefined
-    return render(part, world, view, { size, block, colour: '#4f8a5b' })
+    const [along, up] = view === 'side' ? [x, 0] : [x, y]
+    return render(part, world, view, {
+      size,
+      colour,
+      ...(block && { block }),
+      ...(background && { background }),
+      ...(frame && {
+        frame: { u0: frame.u0 + along, u1: frame.u1 + along, v0: frame.v0 + up, v1: frame.v1 + up },
+      }),
+    })
   })
 }
