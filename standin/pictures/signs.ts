@@ -28,8 +28,6 @@ interface Shown {
   near?: { across: [number, number]; up: [number, number] }
   /** What the picture takes in, mm: across from the middle of the bed, and up or along. */
   frame?: Frame
-  colour?: string
-  background?: string
 }
 /** The left block's face, and its shoulder. */
 const FACE = { across: [-14, 14], up: [0, 17] } as const satisfies Shown['near']
@@ -42,13 +40,6 @@ const window = (u0: number, v0: number, wide: number): Frame => windowOf(u0, v0,
 
 /** Signs that the practice piece can show so that an eye tells them. */
 export const SHOWN: Partial<Record<SignId & Appearance, Shown>> = {
-  'strings-thin': {
-    property: 'moisture',
-    view: 'side',
-    frame: window(-20, 2, 9),
-    colour: '#d8c8a4',
-    background: '#2f3836',
-  },
   'corners-lift': { property: 'shrinks', roll: 'slate', view: 'side', frame: window(-49, -0.8, 10) },
   'base-flare': { property: 'gap', view: 'side', frame: window(-47, -0.4, 5) },
   'first-layer-gaps': { property: 'gap', amount: 0.5001, view: 'first', near: ABOVE },
@@ -70,16 +61,7 @@ const LEVELS = [
  * never shows is null.
  */
 export function picturesOf(sign: SignId & Appearance, size: number): (Picture | null)[] {
-  const {
-    property,
-    amount = 0.5,
-    view,
-    roll = 'fern',
-    near,
-    frame,
-    colour = '#4f8a5b',
-    background,
-  } = SHOWN[sign]!
+  const { property, amount = 0.5, view, roll = 'fern', near, frame } = SHOWN[sign]!
   const machine = DEMO_MACHINES.shed
   const filament = demoFilaments('2026-01-01')[roll]
   const gcode = writePractice(machine, deriveRecipe({ machine, filament }))
@@ -130,9 +112,8 @@ export function picturesOf(sign: SignId & Appearance, size: number): (Picture | 
     const [along, up] = view === 'side' ? [x, 0] : [x, y]
     return render(part, world, view, {
       size,
-      colour,
+      colour: '#4f8a5b',
       ...(block && { block }),
-      ...(background && { background }),
       ...(frame && {
         frame: { u0: frame.u0 + along, u1: frame.u1 + along, v0: frame.v0 + up, v1: frame.v1 + up },
       }),

@@ -3,7 +3,6 @@ import type { SignId } from '@verimend/core/knowledge'
 
 /** Signs that have pictures, and what these show. */
 export const SIGN_PICTURES: Partial<Record<SignId, readonly ('none' | 'slight' | 'clear')[]>> = {
-  'strings-thin': ['none', 'slight', 'clear'],
   'corners-lift': ['none', 'slight', 'clear'],
   'base-flare': ['none', 'slight', 'clear'],
   'first-layer-gaps': ['none', 'slight', 'clear'],

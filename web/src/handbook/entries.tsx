@@ -87,33 +87,35 @@ function AlsoCalled({ words }: { words: readonly string[] | undefined }) {
 function SignBody({ id }: { id: SignId }) {
   const s = signOf(id)
   return (
-    <div className={ui.row} style={{ alignItems: 'flex-start' }}>
-      <SignDrawing sign={id} />
-      <div className={clsx(ui.grow, ui.stack)} style={{ gap: 4 }}>
-        <p>{s.text}</p>
-        <p className={ui.faint}>Look: {s.where}</p>
-        <AlsoCalled words={otherWords(id)} />
-        {s.unlike && (
-          <p className={ui.faint}>
-            Easily taken for{' '}
-            <Link to={`/handbook/signs#${s.unlike.id}`}>{lower(signOf(s.unlike.id).name)}</Link>:{' '}
-            {s.unlike.tell}
+    <>
+      <div className={ui.row} style={{ alignItems: 'flex-start' }}>
+        <SignDrawing sign={id} />
+        <div className={clsx(ui.grow, ui.stack)} style={{ gap: 4 }}>
+          <p>{s.text}</p>
+          <p className={ui.faint}>Look: {s.where}</p>
+          <AlsoCalled words={otherWords(id)} />
+          {s.unlike && (
+            <p className={ui.faint}>
+              Easily taken for{' '}
+              <Link to={`/handbook/signs#${s.unlike.id}`}>{lower(signOf(s.unlike.id).name)}</Link>:{' '}
+              {s.unlike.tell}
+            </p>
+          )}
+          <p>
+            Caused by:{' '}
+            <Links
+              chapter="suspects"
+              items={broughtBy(id).map((x) => ({
+                id: x,
+                name: lower(suspectOf(x).name),
+                after: `(${CHANCE[suspectOf(x).signs[id]!]})`,
+              }))}
+            />
           </p>
-        )}
-        <SignPictures sign={id} />
-        <p>
-          Caused by:{' '}
-          <Links
-            chapter="suspects"
-            items={broughtBy(id).map((x) => ({
-              id: x,
-              name: lower(suspectOf(x).name),
-              after: `(${CHANCE[suspectOf(x).signs[id]!]})`,
-            }))}
-          />
-        </p>
+        </div>
       </div>
-    </div>
+      <SignPictures sign={id} />
+    </>
   )
 }
 
