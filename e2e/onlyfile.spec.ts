@@ -52,7 +52,7 @@ test.describe('from the file alone', () => {
     await expect(page.getByText('Reading large.gcode')).toBeVisible()
     await page.getByRole('link', { name: 'Handbook' }).click()
     await expect(page.getByTestId('work-tray')).toContainText('Reading')
-    await page.getByRole('button', { name: 'See it' }).click({ timeout: 90_000 })
+    await page.getByRole('button', { name: 'See it' }).click()
     await expect(page).toHaveURL(/\/paths$/)
     await expect(page.getByTestId('silhouette')).toBeVisible()
     // gone and back, it is still open, with its layers
@@ -72,7 +72,6 @@ test.describe('from the file alone', () => {
 test('with only a failed print and its path file: roll and machine, recipe from the file, cause found, one change, kept', async ({
   page,
 }) => {
-  const began = Date.now()
   await page.goto(app.url)
   await page.getByRole('link', { name: 'Add a roll' }).click()
   await page.getByLabel('Name', { exact: true }).fill('Barn red')
@@ -87,7 +86,6 @@ test('with only a failed print and its path file: roll and machine, recipe from 
   await expect(page).toHaveURL(/\/cases\/new$/)
   await expect(page.getByLabel('Current pair')).toContainText('Barn red')
   await expect(page.getByLabel('Current pair')).toContainText('Loft')
-  expect(Date.now() - began).toBeLessThan(120_000)
 
   await page.getByLabel('Which part came out wrong?').fill('Two posts')
   await page.keyboard.press('Enter')

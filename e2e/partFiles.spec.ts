@@ -23,8 +23,8 @@ test('an overhang that is given support: carried patches, grams more; one left b
     page,
     save(app, 'shelf.stl', leg.replace('endsolid block\n', '') + plate.replace('solid block\n', '')),
   )
-  await page.waitForURL(/parts\/[0-9a-f-]{36}$/, { timeout: 60_000 })
-  await expect(page.getByTestId('figures')).toBeVisible({ timeout: 60_000 })
+  await page.waitForURL(/parts\/[0-9a-f-]{36}$/)
+  await expect(page.getByTestId('figures')).toBeVisible()
   // it stands on its leg when that is chosen
   await trySetting(page, 'Support from', '60')
   await page.getByRole('button', { name: 'Take Support from off' }).click()
@@ -37,19 +37,17 @@ test('an overhang that is given support: carried patches, grams more; one left b
   await hanging.click()
   await changed(page)
   const patch = page.getByRole('button', { name: /^Hangs .* carried$/ }).first()
-  await expect(patch).toBeVisible({ timeout: 60_000 })
+  await expect(patch).toBeVisible()
   const carried = (await figures(page, 'grams'))[1]
   await patch.click()
   await expect(page.getByRole('button', { name: /not carried$/ })).toHaveCount(1)
-  await expect
-    .poll(async () => number((await figures(page, 'grams'))[1]), { timeout: 60_000 })
-    .toBeLessThan(number(carried))
+  await expect.poll(async () => number((await figures(page, 'grams'))[1])).toBeLessThan(number(carried))
 })
 
 test('a single-wall spiral left on is caught; G-code taken to Paths reads the same', async ({ page }) => {
   await withPair(app, page, 'Pond')
   await openPart(app, page, 'Vent hinge', 'spiral:true')
-  await expect(page.getByRole('alert')).toContainText('one outline in each layer', { timeout: 60_000 })
+  await expect(page.getByRole('alert')).toContainText('one outline in each layer')
   await openPart(app, page, 'Hose coupling', 'spiral:true')
   await changed(page)
   const take = async (item: string, name: string) => {
@@ -100,21 +98,21 @@ test('files that are none: a sentence each, and the screen goes on; faces inside
   // twenty millimetres drawn in metres
   await putIn(page, save(app, 'small_block.stl', block(0.02, 0.02, 0.02)))
   await page.getByRole('button', { name: /^metre: 20/ }).click()
-  await page.waitForURL(/parts\/[0-9a-f-]{36}$/, { timeout: 60_000 })
+  await page.waitForURL(/parts\/[0-9a-f-]{36}$/)
   await expect(page.getByLabel('The part’s name')).toHaveValue('small block')
   await expect(page.getByText('20 × 20 × 20 mm')).toBeVisible()
   await page.goto(`${app.url}/parts`)
   await putIn(page, save(app, 'turned.stl', block(30, 20, 10, { inside: true })))
-  await page.waitForURL(/parts\/[0-9a-f-]{36}$/, { timeout: 60_000 })
-  await expect(page.getByTestId('figures')).toBeVisible({ timeout: 60_000 })
+  await page.waitForURL(/parts\/[0-9a-f-]{36}$/)
+  await expect(page.getByTestId('figures')).toBeVisible()
   await expect(page.getByText('6 cm³')).toBeVisible()
   // wider than the bed: said, with the scale that fits
   await page.goto(`${app.url}/parts`)
   await putIn(page, save(app, 'wide.stl', block(400, 30, 5)))
-  await page.waitForURL(/parts\/[0-9a-f-]{36}$/, { timeout: 60_000 })
-  await expect(page.getByText('It is too large for this machine')).toBeVisible({ timeout: 60_000 })
+  await page.waitForURL(/parts\/[0-9a-f-]{36}$/)
+  await expect(page.getByText('It is too large for this machine')).toBeVisible()
   await page.getByRole('button', { name: /^Make it fit/ }).click()
-  await expect(page.getByTestId('figures')).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByTestId('figures')).toBeVisible()
 })
 
 test('a mend in a case is seen on its part, with the change set; work that is cancelled stops, and goes on when asked to', async ({
@@ -128,7 +126,7 @@ test('a mend in a case is seen on its part, with the change set; work that is ca
   await page.waitForURL(/parts\/.*change=/)
   // what is tried takes a while: it is ended, stays so, and goes on when it is asked to
   const laying = page.getByRole('status').filter({ hasText: 'Laying it with the change' })
-  await laying.getByRole('button', { name: 'Cancel' }).click({ timeout: 60_000 })
+  await laying.getByRole('button', { name: 'Cancel' }).click()
   await expect(laying).toContainText('was ended')
   await page.waitForTimeout(1500)
   await expect(laying).toContainText('was ended')

@@ -45,7 +45,7 @@ test('tabs instead of a brim; one is taken off by a click and stays off', async 
   await expect(page.locator('circle[aria-pressed="false"]')).toHaveCount(1)
   await page.waitForTimeout(900)
   await page.reload()
-  await expect(page.locator('circle[aria-pressed="false"]')).toHaveCount(1, { timeout: 60_000 })
+  await expect(page.locator('circle[aria-pressed="false"]')).toHaveCount(1)
   await expect(tabs).toHaveCount(before)
 })
 
@@ -117,7 +117,5 @@ test('turned onto its flattest face the forecast changes; kept for the part, it 
   await page.getByRole('button', { name: 'Keep for this part' }).click()
   await page.waitForTimeout(900)
   await page.reload()
-  await expect(page.locator('[data-placing="0"]')).toHaveAttribute('aria-pressed', 'true', {
-    timeout: 60_000,
-  })
+  await expect(page.locator('[data-placing="0"]')).toHaveAttribute('aria-pressed', 'true')
 })

@@ -150,7 +150,7 @@ test('a hundred megabytes are read while the page goes on painting', async ({ pa
       .dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }))
   }, text.length)
   await expect(page.getByText('Reading large.gcode')).toBeVisible()
-  await expect(page.getByText('By height')).toBeVisible({ timeout: 120_000 })
+  await expect(page.getByText('By height')).toBeVisible()
   const { painted, longest } = await page.evaluate(() => {
     const w = window as unknown as { painted: Set<string>; longest: number }
     return { painted: w.painted.size, longest: w.longest }

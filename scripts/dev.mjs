@@ -12,6 +12,7 @@ import { startServer, startStandin, stopServer } from './lib/server.mjs'
 import { say, step } from './lib/say.mjs'
 
 const BUILT = '.cache/dev'
+const demo = !process.argv.includes('--no-demo')
 const folder = join(root, 'data-dev')
 const { taken: lock, other } = takeFolder(folder, 0)
 if (other) {
@@ -40,7 +41,7 @@ async function serve() {
       env: {
         ...database.env,
         VERIMEND_PORT: String(port),
-        VERIMEND_DEMO: '1',
+        VERIMEND_DEMO: demo ? '1' : '0',
         VERIMEND_LOG: 'warn',
         VERIMEND_STANDIN_URL: `http://127.0.0.1:${standin.port}`,
         VERIMEND_STANDIN_TOKEN: token,

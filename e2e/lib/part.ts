@@ -18,7 +18,7 @@ export async function openPart(app: App, page: Page, name: string, change = ''):
   const parts = (await (await fetch(`${app.url}/api/parts`)).json()) as { id: string; name: string }[]
   const { id } = parts.find((p) => p.name === name)!
   await page.goto(`${app.url}/parts/${id}${change && `?change=${change}`}`)
-  await expect(page.getByTestId('figures')).toBeVisible({ timeout: 60_000 })
+  await expect(page.getByTestId('figures')).toBeVisible()
 }
 export const figure = (page: Page, id: string) => page.locator(`[data-figure="${id}"]`)
 /** A figure as it is, with the change, and what differs. */
@@ -27,7 +27,7 @@ export async function figures(page: Page, id: string): Promise<string[]> {
   return cells.slice(1).map((t) => t.replaceAll('\u2009', ' '))
 }
 export const changed = (page: Page) =>
-  expect(page.getByTestId('figures').getByText('With the change')).toBeVisible({ timeout: 60_000 })
+  expect(page.getByTestId('figures').getByText('With the change')).toBeVisible()
 export const number = (text: string) => Number(text.replace('−', '-').replace(/[^\d.+-].*$/, ''))
 export async function trySetting(page: Page, label: string, value: string): Promise<void> {
   await page.getByLabel('With a change: choose a setting').fill(label)

@@ -13,10 +13,14 @@ const number = (name: string, usual: number) => Number(process.env[name] ?? usua
 /** MB of short-lived objects that a worker keeps before it sweeps: a print makes many. */
 const YOUNG = 64
 
+/** How many rolls and faults of the share of `npm test`: --share=6,10. */
+const share = process.argv.find((word) => word.startsWith('--share='))
+
 if (!isMainThread) parentPort!.on('message', (task: Task) => parentPort!.postMessage(done(task)))
-else if (process.argv.includes('--share')) {
+else if (share) {
   const results: Result[] = []
-  await goThrough(shareOfProof(), (result) => results.push(result))
+  const [rolls, faults] = share.split('=')[1].split(',').map(Number)
+  await goThrough(shareOfProof(rolls, faults), (result) => results.push(result))
   console.log(JSON.stringify(results))
 } else await proof()
 

@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { liesBeside } from './packages.mjs'
 import { root } from './run.mjs'
 import { step } from './say.mjs'
 
@@ -28,7 +29,12 @@ async function bundle(part, entries, out, inside = () => false) {
     platform: 'node',
     tsconfig: join(root, part, 'tsconfig.json'),
     external: (id) =>
-      !id.startsWith('.') && !id.startsWith('/') && !id.startsWith('@verimend/') && !inside(id),
+      !id.startsWith('.') &&
+      !id.startsWith('/') &&
+      !id.startsWith('@verimend/') &&
+      !inside(id) &&
+      // what is built may lie elsewhere
+      !liesBeside(part, id),
     logLevel: 'warn',
   })
   await made.write({

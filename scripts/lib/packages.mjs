@@ -28,3 +28,6 @@ export async function needPackages() {
   writeFileSync(stamp, wanted)
   rmSync(mark, { force: true })
 }
+
+/** Whether a package lies beside one part alone: from elsewhere another one of its name is found, or none. */
+export const liesBeside = (part, name) => existsSync(join(root, part, 'node_modules', ...name.split('/')))

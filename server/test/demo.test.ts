@@ -3,7 +3,7 @@ import { MarkRow, MachineRow } from '../src/database/models'
 import { TestApp } from './harness'
 
 test('the demo fills an empty database once, and a seeding that was killed is begun again', async () => {
-  const app = new TestApp('demo', true)
+  const app = new TestApp('demo', 'filled')
   await app.start()
   expect((await app.get('machines')).body).toHaveLength(2)
   expect((await app.get('filaments')).body).toHaveLength(9)
@@ -26,13 +26,13 @@ test('the demo fills an empty database once, and a seeding that was killed is be
   await MachineRow.update({ rev: 7 }, { where: {} })
   await app.stop()
 
-  const second = new TestApp('demo', true)
+  const second = new TestApp('demo', 'filled')
   await second.start()
   expect((await second.get('machines')).body[0].rev).toBe(7) // nothing was seeded again
   await MarkRow.update({ value: 'begun' }, { where: { name: 'demo' } })
   await second.stop()
 
-  const third = new TestApp('demo', true)
+  const third = new TestApp('demo', 'filled')
   await third.start()
   expect((await third.get('machines')).body.map((m: { rev: number }) => m.rev)).toEqual([1, 1])
   expect((await third.get('cases')).body.cases).toHaveLength(8)

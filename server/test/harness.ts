@@ -1,4 +1,5 @@
-import { mkdtempSync, rmSync } from 'node:fs'
+import { spawn } from 'node:child_process'
+import { closeSync, cpSync, mkdtempSync, openSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { INestApplication } from '@nestjs/common'
@@ -22,7 +23,8 @@ export class TestApp {
 
   constructor(
     private readonly name: string,
-    private readonly demo = false,
+    /** Whether it begins with the demo: with a copy, or filled by the application itself. */
+    private readonly demo: boolean | 'filled' = false,
     /** Settings of its own. */
     private readonly env: NodeJS.ProcessEnv = {},
   ) {}
@@ -54,6 +56,22 @@ export class TestApp {
     await connection.end()
   }
 
+  /** Puts the demo, which the tests' database was filled with once, into the database of this application. */
+  private async copyDemo(): Promise<void> {
+    const kept = process.env.VERIMEND_TEST_DEMO!
+    const { host, port, user, password, name } = this.access
+    const args = ['--no-defaults', `--host=${host}`, `--port=${port}`, `--user=${user}`, name]
+    const rows = openSync(join(kept, 'rows.sql'), 'r')
+    await new Promise<void>((resolve, reject) =>
+      spawn('mariadb', args, {
+        env: { ...process.env, MYSQL_PWD: password },
+        stdio: [rows, 'ignore', 'inherit'],
+      }).on('exit', (code) => (code === 0 ? resolve() : reject(new Error(`mariadb ended with ${code}`)))),
+    )
+    closeSync(rows)
+    cpSync(join(kept, 'files'), this.files, { recursive: true })
+  }
+
   get config() {
     return readConfig({
       ...process.env,
@@ -68,6 +86,7 @@ export class TestApp {
 
   async start(): Promise<void> {
     await this.createDatabase()
+    if (this.demo === true) await this.copyDemo()
     this.app = await createApp(this.config)
     await this.app.listen(0, '127.0.0.1')
     this.port = (this.app.getHttpServer().address() as { port: number }).port

@@ -74,11 +74,14 @@ const SHARE: readonly (readonly [MachineKind, FamilyId, readonly PropertyId[]])[
 ]
 
 /** A share of the proof for every day: twenty rolls, and thirty of the faults that are found in few steps. */
-export function shareOfProof(): Task[] {
-  const finds = SHARE.flatMap(([kind, family, hidden]) =>
+export function shareOfProof(rolls: number, faults: number): Task[] {
+  const all = SHARE.flatMap(([kind, family, hidden]) =>
     hidden.map((id): Task => ({ do: 'find', kind, family, seed: SHARE_FROM, hidden: [id], way: 'advice' })),
   )
-  return [...finds, ...tasksOf({ tune: 20, each: 0, doubles: 0, others: 0, from: SHARE_FROM })]
+  const finds = all.filter(
+    (_, i) => Math.floor((i * faults) / all.length) !== Math.floor(((i - 1) * faults) / all.length),
+  )
+  return [...finds, ...tasksOf({ tune: rolls, each: 0, doubles: 0, others: 0, from: SHARE_FROM })]
 }
 
 /** Goes through one world. */

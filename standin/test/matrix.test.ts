@@ -150,12 +150,15 @@ const EVERYWHERE: [PropertyId, number, must: Appearance][] = [
   ['scale', 0.5, 'one-axis-only'],
   ['spread', 0.5, 'outside-too-big'],
 ]
+/** Under CI=true half of them on each of the two. */
+const EVERYWHERE_ON = (kind: 'direct' | 'enclosed') =>
+  EVERYWHERE.filter((_, i) => process.env.CI !== 'true' || i % 2 === (kind === 'direct' ? 0 : 1))
 describe.each(['direct', 'enclosed'] as const)('%s', (kind) => {
-  test.each(EVERYWHERE)('%s (%d) shows %s', (id, amount, must) => {
+  test.each(EVERYWHERE_ON(kind))('%s (%d) shows %s', (id, amount, must) => {
     expect([...clear(kind, id, amount)]).toContain(must)
   })
   test('and no two of them look alike', () => {
-    const seen = EVERYWHERE.map(([id, amount]) => [...clear(kind, id, amount)].sort().join())
+    const seen = EVERYWHERE_ON(kind).map(([id, amount]) => [...clear(kind, id, amount)].sort().join())
     expect(new Set(seen).size).toBe(seen.length)
   })
 })

@@ -19,36 +19,44 @@ test.each([
   expect(clear).toEqual([])
 })
 
-// The share of `npm run bench:loop`, whose page is docs/closed-loop.md, gone through as that is: bundled, on all cores.
+// A share of `npm run bench:loop`, whose page is docs/closed-loop.md, gone through as that is: bundled, on all cores.
+// Under CI=true a third of it.
+const FEW = process.env.CI === 'true'
+/** Rolls and faults of the share, and how many of them may miss. */
+const SHARE = FEW ? { rolls: 6, faults: 10, miss: 1 } : { rolls: 20, faults: 30, miss: 2 }
 describe('a share of the proof that the loop closes', () => {
   const results: Result[] = []
   beforeAll(async () => {
     const script = join(__dirname, '../../scripts/bench.mjs')
-    const { stdout } = await promisify(execFile)(process.execPath, [script, 'loop', '--share'], {
-      maxBuffer: 64e6,
-    })
+    const { stdout } = await promisify(execFile)(
+      process.execPath,
+      [script, 'loop', `--share=${SHARE.rolls},${SHARE.faults}`],
+      {
+        maxBuffer: 64e6,
+      },
+    )
     results.push(...(JSON.parse(stdout) as Result[]))
   }, 300_000)
   const middle = (values: number[]) => values.sort((a, b) => a - b)[values.length >> 1]
 
-  test('twenty new rolls are tuned in few prints, and most of all seven counts are right', () => {
+  test('new rolls are tuned in few prints, and most of all seven counts are right', () => {
     const tuned = results.flatMap((r) => (r.do === 'tune' ? [r] : []))
-    expect(tuned).toHaveLength(20)
+    expect(tuned).toHaveLength(SHARE.rolls)
     expect(middle(tuned.map((t) => t.prints))).toBeLessThanOrEqual(6)
     expect(middle(tuned.map((t) => t.grams))).toBeLessThan(70)
     for (const count of COUNTS)
-      expect(tuned.filter((t) => t.counts[count].ok).length).toBeGreaterThanOrEqual(18)
-    expect(tuned.filter((t) => t.ok).length).toBeGreaterThanOrEqual(16)
+      expect(tuned.filter((t) => t.counts[count].ok).length).toBeGreaterThanOrEqual(SHARE.rolls - SHARE.miss)
+    expect(tuned.filter((t) => t.ok).length).toBeGreaterThanOrEqual(SHARE.rolls - 2 * SHARE.miss)
   })
 
-  test('thirty hidden faults are named and put right in few steps', () => {
+  test('hidden faults are named and put right in few steps', () => {
     const found = results.flatMap((r) => (r.do === 'find' ? [r] : []))
-    expect(found).toHaveLength(30)
+    expect(found).toHaveLength(SHARE.faults)
     const noticed = found.filter((f) => !f.unnoticed)
-    expect(noticed.length).toBeGreaterThanOrEqual(27)
-    const share = (of: (f: (typeof found)[number]) => boolean) => noticed.filter(of).length / noticed.length
-    expect(share((f) => f.fixed)).toBeGreaterThanOrEqual(0.95)
-    expect(share((f) => f.named)).toBeGreaterThanOrEqual(0.85)
+    expect(noticed.length).toBeGreaterThanOrEqual(SHARE.faults * 0.9)
+    const count = (of: (f: (typeof found)[number]) => boolean) => noticed.filter(of).length
+    expect(count((f) => f.fixed)).toBeGreaterThanOrEqual(noticed.length - 1)
+    expect(count((f) => f.named)).toBeGreaterThanOrEqual(noticed.length - 2 * SHARE.miss)
     expect(middle(noticed.map((f) => f.steps))).toBeLessThanOrEqual(3)
     expect(noticed.filter((f) => f.stranded || f.worseTwice)).toEqual([])
   })

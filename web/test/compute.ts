@@ -6,12 +6,16 @@ export const computed: TaskName[] = []
 const known = new Map<string, string>()
 const SLOW: readonly TaskName[] = ['pieceCosts']
 
+/** What answers in place of the work itself, for tests that answer by hand. */
+export const byHand: { answer: typeof compute | null } = { answer: null }
+
 /** Stands in for the workers: what is asked is copied as it would be on its way there, and worked out here. */
 export async function compute<Name extends TaskName>(
   name: Name,
   input: TaskInput<Name>,
   signal?: AbortSignal,
 ): Promise<TaskOutput<Name>> {
+  if (byHand.answer) return byHand.answer(name, input, signal)
   await Promise.resolve()
   signal?.throwIfAborted()
   computed.push(name)

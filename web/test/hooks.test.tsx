@@ -9,9 +9,7 @@ import { linear, ticksOf } from '../src/drawing/scales'
 import { usePanZoom, type PanZoomOptions } from '../src/drawing/usePanZoom'
 import { useComputed } from '../src/workers/useComputed'
 import type { TaskInput } from '../src/workers/tasks'
-import { compute } from './compute'
-
-jest.mock('./compute', () => ({ compute: jest.fn() }))
+import { byHand as answered } from './compute'
 
 type Question = TaskInput<'correlate'>
 const question = (from: number): Question => ({
@@ -26,13 +24,11 @@ function byHand() {
     answer: (v: unknown) => void
     fail: (e: unknown) => void
   }[] = []
-  jest.mocked(compute).mockImplementation(
-    ((_name: string, input: Question, signal: AbortSignal) =>
-      new Promise((answer, fail) => {
-        signal.addEventListener('abort', () => fail(new DOMException('ended', 'AbortError')))
-        running.push({ from: input.ranges[0].from, signal, answer, fail })
-      })) as never,
-  )
+  answered.answer = ((_name: string, input: Question, signal: AbortSignal) =>
+    new Promise((answer, fail) => {
+      signal.addEventListener('abort', () => fail(new DOMException('ended', 'AbortError')))
+      running.push({ from: input.ranges[0].from, signal, answer, fail })
+    })) as never
   return running
 }
 function Asking({ input }: { input: Question | null }) {

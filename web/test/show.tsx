@@ -52,7 +52,10 @@ export function show(ui: ReactNode, { at = '/', route = '*' }: { at?: string; ro
   })
   const user = userEvent.setup({ delay: null, pointerEventsCheck: 0 })
   const view = render(
-    <ConfigProvider theme={{ token: { motion: false } }} wave={{ disabled: true }}>
+    <ConfigProvider
+      theme={{ token: { motion: false }, zeroRuntime: true, hashed: false }}
+      wave={{ disabled: true }}
+    >
       <App component={false}>
         <QueryClientProvider client={client}>
           <PairProvider>

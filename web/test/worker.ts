@@ -1,7 +1,13 @@
+import { join, relative } from 'node:path'
 import { fileURLToPath } from 'node:url'
 
 type Handler = (event: { data: unknown }) => void
 const page = globalThis as unknown as { onmessage: Handler | null; postMessage: (data: unknown) => void }
+
+const ROOT = join(__dirname, '..', '..')
+/** Where the bundle of a module lies, as scripts/lib/testBundle.mjs lays it. */
+const bundleOf = (address: URL | string) =>
+  join(ROOT, '.cache/tests', relative(ROOT, fileURLToPath(String(address))).replace(/\.ts$/, '.cjs'))
 
 /** Workers that were started, in order. */
 export const started: FakeWorker[] = []
@@ -20,7 +26,7 @@ export class FakeWorker {
     page.onmessage = null
     jest.isolateModules(() => {
       // eslint-disable-next-line @typescript-eslint/no-require-imports
-      require(fileURLToPath(String(address)))
+      require(bundleOf(address))
     })
     this.handler = page.onmessage!
     started.push(this)

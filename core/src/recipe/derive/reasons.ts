@@ -4,10 +4,10 @@ import type { SettingKey } from '../settings'
 import type { Grade } from './values'
 
 type Plain = object
-interface Of {
+export interface Of {
   family: FamilyId
 }
-interface Span {
+export interface Span {
   min: number
   max: number
 }

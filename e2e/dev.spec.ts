@@ -1,0 +1,56 @@
+import { expect, test } from '@playwright/test'
+import { spawn, type ChildProcess } from 'node:child_process'
+import { rmSync } from 'node:fs'
+import { change, scratchCheckout } from './lib/checkout'
+
+// a developer's start, in a copy of the checkout: it is changed there
+let folder = ''
+let dev: ChildProcess
+let said = ''
+test.beforeAll(() => {
+  folder = scratchCheckout()
+  dev = spawn(process.execPath, ['scripts/dev.mjs', '--no-demo'], {
+    cwd: folder,
+    stdio: ['ignore', 'pipe', 'pipe'],
+    env: { ...process.env, NO_COLOR: '1', FORCE_COLOR: undefined },
+  })
+  for (const words of [dev.stdout!, dev.stderr!]) words.on('data', (d: Buffer) => (said += d.toString()))
+})
+test.afterAll(async () => {
+  if (dev.exitCode === null) {
+    const gone = new Promise((resolve) => dev.once('exit', resolve))
+    dev.kill('SIGINT')
+    await gone
+  }
+  rmSync(folder, { recursive: true, force: true })
+})
+/** An address it has said, once it has. */
+async function told(pattern: RegExp): Promise<string> {
+  await expect
+    .poll(() => pattern.test(said) || (dev.exitCode !== null && `ended with ${dev.exitCode}\n${said}`))
+    .toBe(true)
+  return pattern.exec(said)![1]
+}
+
+test('a developer’s start serves, and shows what is changed: the page without loading again, the server after it has started again', async ({
+  page,
+}) => {
+  const web = await told(/Local:\s+(http:\/\/127\.0\.0\.1:\d+)/)
+  const server = await told(/The server:\s+(http:\/\/127\.0\.0\.1:\d+)/)
+  await page.goto(web)
+  await expect(page.getByRole('heading', { name: 'Bench', exact: true })).toBeVisible()
+  await page.evaluate(() => Object.assign(window, { stayed: true }))
+
+  change(folder, 'web/src/bench/Bench.tsx', '<h1>Bench</h1>', '<h1>Bench by hand</h1>')
+  await expect(page.getByRole('heading', { name: 'Bench by hand' })).toBeVisible()
+  expect(await page.evaluate(() => 'stayed' in window)).toBe(true)
+
+  const health = async (at: string) =>
+    ((await (await fetch(`${at}/api/health`).catch(() => null))?.json()) as { status: string } | undefined)
+      ?.status
+  expect(await health(server)).toBe('ok')
+  change(folder, 'server/src/health/health.module.ts', "status: 'ok'", "status: 'mended' as 'ok'")
+  await expect.poll(() => health(server)).toBe('mended')
+  // the page finds the server where it was
+  expect(await health(web)).toBe('mended')
+})
