@@ -22,7 +22,6 @@ const alive = (pid: number) => {
 const KILLS = Number(process.env.KILLS ?? 6)
 
 test('killing the server and the database during writes, again and again, loses nothing confirmed', async () => {
-  test.setTimeout(420_000)
   await app.start()
   const { machines } = await seed()
   const confirmed = new Map<string, number>() // id → revision the server has confirmed

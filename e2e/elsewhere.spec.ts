@@ -123,7 +123,6 @@ const withDatabase = (env: NodeJS.ProcessEnv) => {
 }
 
 test('two starts at once on one empty database of somebody else: laid out once, served by both, over TLS; a backup of it can be made', async () => {
-  test.setTimeout(200_000)
   // a password in the clear is not sent: what TLS asks for is not there
   await expect(withDatabase({ VERIMEND_DATABASE_TLS: 'off' }).start()).rejects.toThrow(/start ended with 1/)
   // a certificate nobody vouches for is refused

@@ -32,7 +32,15 @@ test('a soft cube of 19.6 × 19.6 × 20.0 on a phone: scale 102.04 % in X and Y,
   await expect(says(page)).toContainText('A soft plastic shrinks')
   await noFaults(page)
   // nothing that was typed is lost on a reload
-  await page.waitForTimeout(700)
+  const [record] = /[0-9a-f-]{36}$/.exec(new URL(page.url()).pathname)!
+  await expect
+    .poll(async () => {
+      const { measured } = (await (await fetch(`${app.url}/api/measurements/${record}`)).json()) as {
+        measured: { readings: { measures: number[] }[] }
+      }
+      return measured.readings.flatMap((r) => r.measures).length
+    })
+    .toBe(6)
   await page.reload()
   await expect(page.locator('[data-size="x"]')).toContainText('19.6')
   await page.getByRole('button', { name: /^Take into version/ }).click()

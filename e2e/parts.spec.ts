@@ -2,6 +2,7 @@ import { expect, test } from '@playwright/test'
 import { App } from './lib/app'
 import { restingFaultsOf } from './lib/faults'
 import { changed, figure, figures, number, openPart, trySetting, withPair } from './lib/part'
+import { kept } from './lib/settled'
 
 const app = new App()
 test.beforeAll(() => app.start())
@@ -41,9 +42,8 @@ test('tabs instead of a brim; one is taken off by a click and stays off', async 
   await page.getByRole('button', { name: 'Keep for this part' }).click()
   await expect(page.getByRole('group', { name: 'For this part' })).toContainText('Corner tabs')
   await expect(figure(page, 'grams')).toContainText(number(then).toString())
-  await tabs.first().click()
+  await kept(page, 'parts/', () => tabs.first().click())
   await expect(page.locator('circle[aria-pressed="false"]')).toHaveCount(1)
-  await page.waitForTimeout(900)
   await page.reload()
   await expect(page.locator('circle[aria-pressed="false"]')).toHaveCount(1)
   await expect(tabs).toHaveCount(before)
@@ -114,8 +114,7 @@ test('turned onto its flattest face the forecast changes; kept for the part, it 
   const [now, then] = await figures(page, 'hanging')
   expect(number(then)).toBeLessThan(number(now))
   await expect(page.getByRole('region', { name: 'What may go wrong' })).toContainText('→')
-  await page.getByRole('button', { name: 'Keep for this part' }).click()
-  await page.waitForTimeout(900)
+  await kept(page, 'parts/', () => page.getByRole('button', { name: 'Keep for this part' }).click())
   await page.reload()
   await expect(page.locator('[data-placing="0"]')).toHaveAttribute('aria-pressed', 'true')
 })

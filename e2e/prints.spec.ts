@@ -108,7 +108,6 @@ test('a print is watched, stopped at once, looked at and measured', async ({ pag
 })
 
 test('a machine with something wrong is found out and put right, and the truth agrees', async ({ page }) => {
-  test.setTimeout(240_000)
   await page.goto(`${app.url}/machines`)
   await expect(page.getByRole('button', { name: 'Practise on it' })).toBeVisible()
   // a machine of a fixed id hides a fixed fault
@@ -148,7 +147,6 @@ test('a machine with something wrong is found out and put right, and the truth a
 const KILLS = Number(process.env.KILLS ?? 3)
 
 test('server, simulated machines or database killed while printing: afterwards the application tells the truth', async () => {
-  test.setTimeout(600_000)
   const pairId = await pairOf('Fern green', 'Potting shed')
   const pause = (ms: number) => new Promise((r) => setTimeout(r, ms))
   const again = async <T>(work: () => Promise<T>): Promise<T> => {

@@ -228,3 +228,135 @@ test('a free port is free, and each its own', async () => {
   `)
   expect(said.trim()).toBe('true')
 })
+
+test('what a changed file can break is every test that reaches it, and all of them when packages change', async () => {
+  const { said } = await runLines(`
+    import { testsOfChange } from './scripts/lib/changed.mjs'
+    const reached = new Map([
+      ['core/test/a.test.ts', ['core/test/a.test.ts', 'core/src/gcode/lexer.ts']],
+      ['core/test/b.test.ts', ['core/test/b.test.ts', 'core/src/motion/planner.ts']],
+      ['web/test/setup.ts', ['web/test/setup.ts']],
+      ['web/test/c.test.tsx', ['web/test/c.test.tsx', 'core/src/gcode/lexer.ts']],
+    ])
+    for (const changed of [
+      ['core/src/gcode/lexer.ts'],
+      ['core/test/b.test.ts', 'README.md'],
+      ['docs/tests.md'],
+      ['web/test/fixtures/demo.json.gz'],
+      ['package-lock.json'],
+    ])
+      console.log(testsOfChange(reached, changed).map((path) => path.split('/').at(-1)[0]).join('') || '-')
+  `)
+  expect(said.trim().split('\n')).toEqual(['ac', 'b', '-', 'c', 'abc'])
+})
+
+test('bundled tests reach what they import and nothing else; a changed file leads to them', async () => {
+  const { said } = await runLines(`
+    import { reachedBy } from './scripts/lib/testBundle.mjs'
+    const reached = await reachedBy(['core/test/geometry.test.ts', 'contract/test/edge.test.ts'])
+    const of = (path) => reached.get(path)
+    console.log(
+      of('core/test/geometry.test.ts').includes('core/src/geometry/polygons.ts') ||
+        of('core/test/geometry.test.ts').some((path) => path.startsWith('core/src/geometry/')),
+      of('core/test/geometry.test.ts').some((path) => path.startsWith('contract/')),
+      of('contract/test/edge.test.ts').some((path) => path.startsWith('contract/src/')),
+    )
+  `)
+  expect(said.trim()).toBe('true false true')
+})
+
+test('times become tables: stages, the twenty files that take most of a processor, every journey', async () => {
+  const { said } = await runLines(`
+    import { timesTables } from './scripts/lib/times.mjs'
+    const unit = Array.from({ length: 23 }, (_, i) => ({ kind: 'unit', what: 'f' + i, cpu: i, s: 2 * i }))
+    const [stages, files, journeys] = timesTables(
+      [{ kind: 'stage', what: 'Lint', s: 12.34 }, ...unit, { kind: 'journey', what: 'a.spec.ts: b | c', s: 123.4 }],
+      600,
+    )
+    console.log([stages, files.split('\\n').length, files.split('\\n').at(-1), journeys].join('\\n'))
+  `)
+  expect(said).toContain('| Lint                         | 12.3 |')
+  expect(said).toContain('|  600 |')
+  expect(said).toContain('\n23\n')
+  // the three least: 0 + 1 + 2
+  expect(said).toMatch(/3 other files +\| +3\.0 \| +6\.0/)
+  expect(said).toMatch(/a\.spec\.ts: b \/ c \| +123/)
+})
+
+test('what the browser gets is packed: each text as .br and .gz that unpack to the same bytes, small and packed files as they are', async () => {
+  const { said } = await runLines(
+    `
+    import { readFileSync, readdirSync, writeFileSync } from 'node:fs'
+    import { brotliDecompressSync, gunzipSync } from 'node:zlib'
+    import { packed } from './scripts/lib/packed.mjs'
+    const at = (name) => process.argv[1] + '/' + name
+    const text = 'const answer = 42 // again and again\\n'.repeat(100)
+    for (const name of ['a.js', 'b.css', 'c.wasm']) writeFileSync(at(name), text)
+    writeFileSync(at('small.js'), 'x')
+    writeFileSync(at('picture.webp'), text)
+    await packed(process.argv[1])
+    console.log(readdirSync(process.argv[1]).sort().join(' '))
+    console.log(
+      ['a.js', 'b.css', 'c.wasm'].every(
+        (name) =>
+          brotliDecompressSync(readFileSync(at(name + '.br'))).toString() === text &&
+          gunzipSync(readFileSync(at(name + '.gz'))).toString() === text,
+      ),
+      readFileSync(at('a.js.br')).length < text.length / 5,
+    )
+  `,
+    folder(),
+  )
+  expect(said.trim().split('\n')).toEqual([
+    'a.js a.js.br a.js.gz b.css b.css.br b.css.gz c.wasm c.wasm.br c.wasm.gz picture.webp small.js',
+    'true true',
+  ])
+})
+
+test('what tortures the application kills what is there, says when nobody was, and waits no longer than it is told', async () => {
+  const { said } = await runLines(`
+    import { childrenOf, exitOf, kill, lineOf, until } from './scripts/torture/processes.mjs'
+    import { spawn } from 'node:child_process'
+    const child = spawn(process.execPath, ['-e', 'setInterval(() => {}, 1000)', 'some-word'])
+    console.log(childrenOf(process.pid).includes(child.pid), lineOf(child.pid).includes('some-word'))
+    console.log(kill(child.pid))
+    await exitOf(child)
+    // one that has ended is waited for no more
+    await exitOf(child)
+    console.log(kill(child.pid), kill(0), childrenOf(999999999).length, lineOf(999999999) === '')
+    let asked = 0
+    console.log(await until(() => ++asked > 3 && 'there', 60000), asked, await until(() => false, 50))
+  `)
+  expect(said.trim().split('\n')).toEqual(['true true', 'true', 'false false 0 true', 'there 4 null'])
+})
+
+test('the writer of the torture misses what was confirmed and is gone or changed, and nothing that was refused', async () => {
+  const { said } = await runLines(`
+    import { Writer } from './scripts/torture/application.mjs'
+    const kept = new Map()
+    let refuse = false
+    // a server that forgets and changes what it is told to
+    const application = {
+      ask: async (method, path, body) => {
+        if (path === 'pairs') return { status: 200, body: [{ id: 'pair' }] }
+        if (refuse) return { status: 503, body: null }
+        if (method === 'POST') return kept.set(body.id, ''), { status: 201, body }
+        const id = path.split('/')[1]
+        if (method === 'PUT') return kept.set(id, body.note), { status: 200, body }
+        return kept.has(id) ? { status: 200, body: { note: kept.get(id) } } : { status: 404, body: null }
+      },
+    }
+    const writer = await Writer.of(application)
+    console.log(await writer.write('a'), await writer.write('b'), await writer.missing())
+    refuse = true
+    console.log(await writer.write('c'))
+    refuse = false
+    console.log(await writer.missing(), writer.answers)
+    const [first, second] = [...kept.keys()]
+    kept.delete(first)
+    console.log(await writer.missing())
+    kept.set(second, 'other')
+    console.log(await writer.missing())
+  `)
+  expect(said.trim().split('\n')).toEqual(['200 200 0', '503', '0 200: 2, 201: 2, 503: 1', '1', '2'])
+})

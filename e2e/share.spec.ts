@@ -85,11 +85,10 @@ test('a case is taken to the phone by its QR code, over plain HTTP, and its outc
   await page.getByRole('button', { name: 'Phone' }).click()
   const code = page.getByRole('dialog').locator('.ant-qrcode')
   await expect(code).toBeVisible()
-  await page.waitForTimeout(400)
+  const invited = new RegExp(`^http://${NAME}:${app.port}/cases/${waiting.id}#invitation=[\\w-]{22}$`)
+  // it comes in with a little movement
+  await expect.poll(async () => read(await code.screenshot())).toMatch(invited)
   const address = await read(await code.screenshot())
-  expect(address).toMatch(
-    new RegExp(`^http://${NAME}:${app.port}/cases/${waiting.id}#invitation=[\\w-]{22}$`),
-  )
 
   const phone = await phones.newContext({
     viewport: { width: 390, height: 844 },

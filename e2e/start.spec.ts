@@ -41,7 +41,6 @@ const until = async (holds: () => boolean, what: string, s = 60) => {
 }
 
 test('the database lets nobody in but the application, and its owner through the socket; what was wider is closed', async () => {
-  test.setTimeout(200_000)
   // a folder with a name that not every program can do with, left wide open by an older start
   const app = new App(['--no-demo'], mkdtempSync(join(tmpdir(), 'verimend e2e ü ')))
   try {
@@ -113,7 +112,6 @@ async function startAndEnd(data: string, port: number, signal: NodeJS.Signals, w
 }
 
 test('killed at any moment of its start, the next start needs no hand and nothing is left running', async () => {
-  test.setTimeout(400_000)
   const app = new App(['--no-demo'])
   // a port of its own, known beforehand: a server that is left behind would hold it
   await app.start()
@@ -155,7 +153,6 @@ test('killed at any moment of its start, the next start needs no hand and nothin
 })
 
 test('a first start that is killed while the database is laid out begins anew', async () => {
-  test.setTimeout(200_000)
   const data = mkdtempSync(join(tmpdir(), 'verimend-first-'))
   made.push(data)
   const laying = () => readdirSync(data).filter((name) => name.startsWith('mariadb-laying-'))

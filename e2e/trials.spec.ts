@@ -62,7 +62,6 @@ const atDesk = (page: Page) => page.setViewportSize({ width: 1280, height: 800 }
 test('a new roll: temperature, flow and retraction measured with three trials, read on a phone, over a restart', async ({
   page,
 }) => {
-  test.setTimeout(300_000)
   await choosePair(page, app.url, /Bark/, /Potting shed/)
 
   // temperature: half of it, then everything is stopped and started again

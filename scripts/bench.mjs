@@ -18,7 +18,11 @@ const parts = {
   load: () => import('./bench/load.mjs'),
   async screens() {
     await needDebian('mariadbd', 'mariadb-server', 'the MariaDB server')
-    await needDebian('chromium', 'chromium', 'Chromium, which shows the screens')
+    await needDebian(
+      'chromium-headless-shell',
+      'chromium-headless-shell',
+      'Chromium, which shows the screens',
+    )
     await buildStale()
     await run('npx', ['playwright', 'test', '-c', 'e2e/speed'], { stdio: 'inherit' })
   },

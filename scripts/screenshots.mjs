@@ -6,7 +6,7 @@ import { needPackages } from './lib/packages.mjs'
 import { needDebian, root, run } from './lib/run.mjs'
 
 await needPackages()
-await needDebian('chromium', 'chromium', 'Chromium, which takes the pictures')
+await needDebian('chromium-headless-shell', 'chromium-headless-shell', 'Chromium, which takes the pictures')
 await buildStale()
 await run(
   join(root, 'node_modules/.bin/playwright'),

@@ -5,7 +5,7 @@ import { needPackages } from './lib/packages.mjs'
 import { say, sinceStart } from './lib/say.mjs'
 
 const HELP = `npm test                          everything
-npm test -- --times               everything, and where the minutes went
+npm test -- --times               everything, and where the minutes went; --write keeps that in docs/tests.md
 npm test -- --changed             what can come out differently since the last commit
 npm test -- --changed=COMMIT      the same, since a commit
 npm test -- core/test/findings    one file, or all whose path holds these words
@@ -14,8 +14,12 @@ npm test -- core/test/findings -t "name of a test"
 npm test -- types | text          types only; lint, format and dependencies only`
 
 const args = process.argv.slice(2)
-const own = { times: args.includes('--times'), changed: args.find((a) => /^--changed(=|$)/.test(a)) }
-const given = args.filter((a) => a !== '--times' && a !== own.changed)
+const own = {
+  times: args.includes('--times'),
+  write: args.includes('--write'),
+  changed: args.find((a) => /^--changed(=|$)/.test(a)),
+}
+const given = args.filter((a) => a !== '--times' && a !== '--write' && a !== own.changed)
 const [what] = given
 if (what === '--help' || what === '-h') {
   say(HELP)
@@ -25,10 +29,10 @@ if (what === '--help' || what === '-h') {
 /** What can come out differently, in the order in which one wants to know it. */
 async function changed(since) {
   const { changedFiles, testsOfChange } = await import('./lib/changed.mjs')
-  const { bundleTests } = await import('./lib/testBundle.mjs')
+  const { reachedBy } = await import('./lib/testBundle.mjs')
   const files = changedFiles(since)
   say(`${files.length} files differ from ${since ?? 'the last commit'}.`)
-  const tests = testsOfChange(await bundleTests(), files)
+  const tests = testsOfChange(await reachedBy(), files)
   const specs = files.filter((file) => /^e2e\/[^/]+\.spec\.ts$/.test(file))
   await checks.whole({ files, build: false })
   if (tests.length) await checks.jest(tests)
@@ -61,7 +65,9 @@ try {
   }
   if (own.times) {
     const { timesTables } = await import('./lib/times.mjs')
-    say(`\n${timesTables(outcome.times, (Date.now() - start) / 1000).join('\n\n')}\n`)
+    const tables = timesTables(outcome.times, (Date.now() - start) / 1000).join('\n\n')
+    say(`\n${tables}\n`)
+    if (own.write) await (await import('./lib/page.mjs')).renewSection('docs/tests.md', 'times', tables)
   }
   if (outcome.secondTry.length)
     say(`Passed only at a second try:\n${outcome.secondTry.map((name) => `  ${name}`).join('\n')}`)

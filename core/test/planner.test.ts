@@ -142,7 +142,7 @@ describe('plans', () => {
           expect([p.faultCount, [...p.unknown]]).toEqual([0, []])
           for (const l of plan.layers)
             for (const t of l.strokes) {
-              expect(t.points.length).toBeGreaterThan(1)
+              if (t.points.length < 2) throw new Error(`a stroke of ${t.points.length} points`)
               for (const [x, y] of t.points)
                 if (!(x >= 0 && y >= 0 && x <= m.bed.width && y <= m.bed.depth)) throw new Error(`${x} ${y}`)
             }
@@ -153,7 +153,7 @@ describe('plans', () => {
           }
           // the last pull-back stays
           expect(Math.abs(balance + (s.retract ? s.retractLength : 0))).toBeLessThan(0.05)
-          for (const st of p.states) expect(st.nozzle).toBeLessThanOrEqual(m.limits.nozzle)
+          expect(p.states.filter((st) => st.nozzle! > m.limits.nozzle)).toEqual([])
           // a layer takes its time, or is laid at the floor
           const { seconds } = planMotion(p, m.limits)
           const r = readingOf(p, s, m)

@@ -180,9 +180,8 @@ test('no move is planned faster than it was asked, nor than the machine can', ()
         ;[x, y, z] = [p.x[i], p.y[i], p.z[i]]
         if (p.kind[i] === MoveKind.Jump || p.kind[i] === MoveKind.Dwell || long < 1e-6) continue
         const took = timeline.seconds[i]
-        expect(took).toBeGreaterThan(0)
-        if (p.speed[i] > 0)
-          expect(long / took).toBeLessThanOrEqual(Math.min(p.speed[i], limits.speed) * (1 + 1e-4) + 1e-6)
+        const most = p.speed[i] > 0 ? Math.min(p.speed[i], limits.speed) * (1 + 1e-4) + 1e-6 : Infinity
+        if (!(took > 0 && long / took <= most)) throw new Error(`move ${i}: ${long} mm in ${took} s`)
       }
     }),
     tries(120),

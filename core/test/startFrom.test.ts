@@ -7,6 +7,7 @@ import { CARDS, type FamilyId } from '../src/material'
 import { deriveRecipe } from '../src/recipe'
 import { readPath } from '../src/toolpath'
 import { say } from '../src/words'
+import { tries } from './lib/property'
 
 const roll = demoFilaments('2026-01-01').fern
 const label = { nozzle: null, bed: null, speed: null, drying: null }
@@ -86,6 +87,6 @@ test('laws: chances are chances, and the machine can do what the file asks', () 
         for (const r of start.reasons) expect(say(r)).not.toMatch(/undefined|NaN/)
       },
     ),
-    { numRuns: 60 },
+    tries(60),
   )
 })

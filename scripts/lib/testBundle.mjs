@@ -94,15 +94,10 @@ const replaced = (instead) => ({
     return other ? join(root, other) : found
   },
 })
-/**
- * Bundles test files for Jest.
- * @param sources paths from the root of the project; those of one group share what they import
- * @returns for each test file the modules of ours that it reaches, as paths from the root
- */
-export async function bundleTests(sources = allTests()) {
+/** Bundles test files of all groups; what is made is handed on, and written where it is to be. */
+async function bundles(sources, write) {
   const { rolldown } = await import('rolldown')
-  rmSync(BUNDLES, { recursive: true, force: true })
-  const reached = new Map()
+  const all = []
   for (const { name, projects, tsconfig, platform = 'node', more, instead, outside = external } of GROUPS) {
     const own = sources.filter((path) => projects.includes(path.split('/')[0]))
     if (!own.length) continue
@@ -117,19 +112,37 @@ export async function bundleTests(sources = allTests()) {
       // what packages say of themselves; what is missing fails when it is loaded
       logLevel: 'silent',
     })
-    const { output } = await made.write({
+    const options = {
       dir: BUNDLES,
       entryFileNames: '[name].cjs',
       chunkFileNames: `chunks/${name}/[name]-[hash].cjs`,
       format: 'cjs',
       dynamicImportInCjs: false,
-      sourcemap: true,
+      sourcemap: write,
       keepNames: true,
-    })
+    }
+    all.push(await (write ? made.write(options) : made.generate(options)))
     await made.close()
-    for (const [path, modules] of reaches(output)) reached.set(path, modules)
   }
-  return reached
+  return all
+}
+
+/**
+ * Bundles test files for Jest, in place of those that were bundled before.
+ * @param sources paths from the root of the project; those of one group share what they import
+ */
+export async function bundleTests(sources = allTests()) {
+  rmSync(BUNDLES, { recursive: true, force: true })
+  await bundles(sources, true)
+}
+
+/**
+ * For each test file the modules of ours that it reaches, itself among them, as paths from the root.
+ * @returns also what a group needs besides its tests
+ */
+export async function reachedBy(sources = allTests()) {
+  const made = await bundles(sources, false)
+  return new Map(made.flatMap(({ output }) => [...reaches(output)]))
 }
 
 /** For each entry the modules of ours in it and in all it imports. */

@@ -120,7 +120,7 @@ test('worlds of a proof: each has its own seed, each property its share, the oth
   expect(finds.filter((f) => f.hidden.length === 2)).toHaveLength(4)
   const names = finds.map((f) => `${f.seed} ${f.way}`)
   expect(new Set(names).size).toBe(names.length)
-  const share = shareOfProof()
+  const share = shareOfProof(20, 30)
   expect(share.filter((t) => t.do === 'tune')).toHaveLength(20)
   expect(share.filter((t) => t.do === 'find')).toHaveLength(30)
 })
