@@ -55,4 +55,9 @@ export default tseslint.config(
     languageOptions: { globals: { ...globals.node, module: 'writable' } },
     rules: { 'no-console': 'off' },
   },
+  {
+    files: ['scripts/**/*.cjs'],
+    languageOptions: { globals: { ...globals.node, ...globals.jest } },
+    rules: { '@typescript-eslint/no-require-imports': 'off' },
+  },
 )

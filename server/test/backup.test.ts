@@ -1,6 +1,16 @@
-import { mkdtempSync, readdirSync, readFileSync, rmSync, truncateSync, writeFileSync } from 'node:fs'
+import { createHash } from 'node:crypto'
+import {
+  existsSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { Readable } from 'node:stream'
 import { gunzipSync, gzipSync } from 'node:zlib'
 import type { CasePage, KeptBackup, KeptBackups, PairSummary } from '@verimend/contract'
 import fc from 'fast-check'
@@ -11,7 +21,8 @@ import { restoreBackup } from '../src/backup/restore'
 import { DAYS, outlived, WEEKS } from '../src/backup/rotation'
 import { QueryTypes } from 'sequelize'
 import { Database } from '../src/database/database.module'
-import { restoreDatabase } from '../src/database/dump'
+import { loadSql, restoreDatabase } from '../src/database/dump'
+import { SqlGate } from '../src/database/sqlGate'
 import { tries } from '../../core/test/lib/property'
 import { TestApp } from './harness'
 
@@ -221,6 +232,111 @@ describe('what is no backup, or not whole', () => {
   ])('%s', async (_, make, said) => {
     await make()
     expect(await refusal()).toMatch(said)
+  })
+
+  /** The backup with other SQL in it, listed as it should be. */
+  async function withSql(change: (sql: string) => string): Promise<void> {
+    let sql = Buffer.alloc(0)
+    await remade((name, body) => {
+      if (name === 'database.sql') return (sql = Buffer.from(change(body.toString('latin1')), 'latin1'))
+      if (name !== 'manifest.json') return body
+      const database = { bytes: sql.length, sha256: createHash('sha256').update(sql).digest('hex') }
+      return Buffer.from(JSON.stringify({ ...JSON.parse(body.toString()), database }))
+    })
+  }
+  const trace = join(folder, 'trace')
+  test.each([
+    ['a word to the client that opens a shell', `\\! touch ${trace}\n`],
+    ['the same by its name', `system touch ${trace}\n`],
+    ['a file that is read as SQL', `source ${trace}\n`],
+    ['another end of a statement', 'delimiter //\n'],
+    ['what goes to a file', `tee ${trace}\n`],
+    ['what goes through a program', `pager touch ${trace}\n`],
+    ['another schema', 'CREATE DATABASE other;\n'],
+    ['another schema in use', 'USE mysql;\n'],
+    ['a table of another schema', 'INSERT INTO `mysql`.`user` VALUES (1);\n'],
+    ['an account', "CREATE USER 'x'@'localhost' IDENTIFIED BY 'y';\n"],
+    ['rights', "GRANT ALL ON *.* TO 'verimend'@'localhost';\n"],
+    ['a trigger', 'CREATE TRIGGER t BEFORE INSERT ON `machines` FOR EACH ROW SET @a = 1;\n'],
+    [
+      'a trigger in a comment',
+      '/*!50003 CREATE TRIGGER t BEFORE INSERT ON `machines` FOR EACH ROW SET @a = 1 */;\n',
+    ],
+    ['a file of the machine as rows', "LOAD DATA INFILE '/etc/passwd' INTO TABLE `marks`;\n"],
+    ['rows written to a file', `SELECT 1 INTO OUTFILE '${trace}';\n`],
+    ['a value that reads a file', "INSERT INTO `marks` VALUES (LOAD_FILE('/etc/passwd'));\n"],
+    ['rows of a query', 'INSERT INTO `marks` VALUES (1),((SELECT 1));\n'],
+    [
+      'a table that lies elsewhere',
+      "CREATE TABLE `x` (`a` int(11)) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4 DATA DIRECTORY='/tmp';\n",
+    ],
+    [
+      'a table of another server',
+      "CREATE TABLE `x` (`a` int(11)) ENGINE=FEDERATED CONNECTION='mysql://h/d/t';\n",
+    ],
+    ['quotes read another way', "/*!40101 SET SQL_MODE='NO_BACKSLASH_ESCAPES' */;\n"],
+    ['the same by way of a variable', "/*!40101 SET @OLD_SQL_MODE='NO_BACKSLASH_ESCAPES' */;\n"],
+    ['characters read another way', '/*!40101 SET NAMES gbk */;\n'],
+    ['a setting of the whole server', "/*!40101 SET GLOBAL general_log_file='/tmp/x' */;\n"],
+    ['a comment that goes on as something else', '/*!40101 SET NAMES utf8mb4 */ DROP DATABASE verimend;\n'],
+    ['a remark', '-- x\n'],
+    ['what is not whole', "INSERT INTO `marks` VALUES ('"],
+  ])('%s does not get to the database', async (_, foreign) => {
+    for (const change of [(sql: string) => sql + foreign, (sql: string) => foreign + sql]) {
+      await withSql(change)
+      expect(await refusal()).toMatch(/^The database in this backup holds more than tables/)
+    }
+    // and where nobody has checked before
+    const { other, database } = await blank('backup_foreign')
+    await expect(loadSql(other.access, Readable.from([Buffer.from(foreign)]), [])).rejects.toThrow()
+    await database.onApplicationShutdown()
+    expect(existsSync(trace)).toBe(false)
+  })
+
+  test('a dump of our own passes byte for byte, in pieces of any length', async () => {
+    let sql = Buffer.alloc(0)
+    await remade((name, body) => (name === 'database.sql' ? (sql = body) : body))
+    await fc.assert(
+      fc.asyncProperty(fc.integer({ min: 1, max: 5000 }), async (length) => {
+        const pieces = Array.from({ length: Math.ceil(sql.length / length) }, (_, i) =>
+          sql.subarray(i * length, (i + 1) * length),
+        )
+        const out: Buffer[] = []
+        for await (const part of Readable.from(pieces).pipe(new SqlGate())) out.push(part as Buffer)
+        expect(Buffer.concat(out).equals(sql.subarray(0, sql.lastIndexOf(';') + 1))).toBe(true)
+      }),
+      tries(6, [[1]]),
+    )
+  })
+
+  test('an entry that is there twice, or that is not listed, is refused', async () => {
+    const twice = pack()
+    const from = extract()
+    from.end(gunzipSync(bytes))
+    for await (const entry of from) {
+      const chunks: Buffer[] = []
+      for await (const chunk of entry) chunks.push(chunk as Buffer)
+      // what is checked last would be right, what is taken out first would not
+      if (entry.header.name === 'database.sql')
+        twice.entry({ name: 'database.sql' }, 'DROP TABLE IF EXISTS `marks`;\n')
+      twice.entry({ name: entry.header.name }, Buffer.concat(chunks))
+    }
+    writeFileSync(bad, await gathered(twice))
+    expect(await refusal()).toBe('This backup holds database.sql twice. Nothing was restored.')
+    const sha256 = 'a'.repeat(64)
+    let added = false
+    const to = pack()
+    const again = extract()
+    again.end(gunzipSync(bytes))
+    for await (const entry of again) {
+      const chunks: Buffer[] = []
+      for await (const chunk of entry) chunks.push(chunk as Buffer)
+      if (!added) to.entry({ name: `files/${sha256}` }, 'x')
+      added = true
+      to.entry({ name: entry.header.name }, Buffer.concat(chunks))
+    }
+    writeFileSync(bad, await gathered(to))
+    expect(await refusal()).toMatch(/which it does not list/)
   })
 
   test('an entry that leads out of the folder is refused', async () => {

@@ -18,6 +18,7 @@ import { extract, pack, type Pack } from 'tar-stream'
 import { blobsInUse, FILES_LOCK } from '../blobs/inUse'
 import type { Config } from '../config'
 import { dumpSql } from '../database/dump'
+import { SqlGate } from '../database/sqlGate'
 
 /** Names that entries of a backup have: nothing leads out of the folder it is restored into. */
 const DATABASE = 'database.sql'
@@ -197,10 +198,22 @@ async function textOf(body: Readable, size: number): Promise<string> {
 /** Holds what was read against what the backup says of itself. */
 class Checked {
   private readonly found = new Map<string, { bytes: number; sha256: string }>()
+  private foreign: Error | null = null
+  private readonly entered = new Set<string>()
   private told: Manifest | null = null
 
+  /** @throws BackupError for a name that was there before: what is checked has to be what is taken out */
+  enter(name: string): void {
+    if (this.entered.has(name))
+      throw new BackupError(`This backup holds ${name} twice. Nothing was restored.`)
+    this.entered.add(name)
+  }
   note(name: string, bytes: number, sha256: string): void {
     this.found.set(name, { bytes, sha256 })
+  }
+  /** What stands in the database is not what we put there; a damaged backup is told as such first. */
+  refuse(error: Error): void {
+    this.foreign ??= error
   }
   tell(text: string): void {
     let parsed
@@ -227,6 +240,14 @@ class Checked {
       if (!has || has.bytes !== bytes || has.sha256 !== sha256)
         throw new BackupError(`This backup is damaged: ${name} is not as it was. Nothing was restored.`)
     }
+    const listed = new Set([DATABASE, ...told.files.map(({ name }) => name)])
+    const unlisted = [...this.found.keys()].find((name) => !listed.has(name))
+    if (unlisted)
+      throw new BackupError(`This backup holds ${unlisted}, which it does not list. Nothing was restored.`)
+    if (this.foreign)
+      throw new BackupError(
+        `The database in this backup holds more than tables of Verimend (${this.foreign.message}). Nothing was restored.`,
+      )
     return told
   }
 }
@@ -239,15 +260,20 @@ class Checked {
 export async function checkBackup(path: string): Promise<Manifest> {
   const checked = new Checked()
   await readThrough(path, async (name, body, size) => {
+    checked.enter(name)
     if (name === MANIFEST) return checked.tell(await textOf(body, size))
     if (name !== DATABASE && !KEPT.test(name) && !SIMULATED.test(name))
       throw new BackupError('This is no backup of Verimend.')
     const hash = createHash('sha256')
     let bytes = 0
+    const gate = name === DATABASE ? new SqlGate() : null
+    gate?.on('error', (error) => checked.refuse(error)).resume()
     for await (const chunk of body) {
       hash.update(chunk as Buffer)
       bytes += (chunk as Buffer).length
+      if (gate && !gate.destroyed) gate.write(chunk)
     }
+    if (gate && !gate.destroyed) await new Promise((resolve) => gate.once('close', resolve).end())
     checked.note(name, bytes, hash.digest('hex'))
   })
   return checked.done()

@@ -5,6 +5,7 @@ import type { Readable, Writable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { createGunzip, createGzip } from 'node:zlib'
 import type { DatabaseAccess as Access } from '../config'
+import { SqlGate } from './sqlGate'
 
 /** Dumps that are kept; older ones are cleared away. */
 const KEPT = 5
@@ -83,12 +84,16 @@ export function restoreDatabase(access: Access, file: string, tables: readonly s
   return loadSql(access, sql, tables)
 }
 
-/** The same from SQL that is at hand. */
+/**
+ * The same from SQL that is at hand. Only statements of a dump of tables reach the client, which obeys nothing that reaches
+ * for files or for a shell.
+ * @throws ForeignSql for any other statement
+ */
 export async function loadSql(access: Access, sql: Readable, tables: readonly string[]): Promise<void> {
-  const child = client(access, 'mariadb', [access.name])
+  const child = client(access, 'mariadb', ['--sandbox', '--binary-mode', access.name])
   child.stdout.resume()
   const done = ended('mariadb', child)
   child.stdin.write('SET FOREIGN_KEY_CHECKS=0;\n')
   for (const table of tables) child.stdin.write(`DROP TABLE IF EXISTS \`${table}\`;\n`)
-  await Promise.all([pipeline(sql, child.stdin), done])
+  await Promise.all([pipeline(sql, new SqlGate(), child.stdin), done])
 }
