@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test'
-import { execFile } from 'node:child_process'
-import { mkdtempSync, rmSync } from 'node:fs'
+import { execFile, spawn } from 'node:child_process'
+import { existsSync, mkdtempSync, readdirSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
@@ -80,4 +80,34 @@ test('a backup made by hand while it runs, put back into a new folder, is the sa
   expect((await run('restore.mjs', join(root, 'package.json'), '--data', join(away, 'none'))).said).toContain(
     'This is no backup of Verimend.',
   )
+})
+
+test('a restore that is killed is never served: the start says so, and the restore can be run again, into a folder that was in use before as well', async () => {
+  const file = join(away, 'copy.tar.gz')
+  expect(await run('backup.mjs', file, '--data', app.folder)).toMatchObject({ code: 0 })
+  const folder = join(away, 'begun')
+  const bench = new App(['--no-demo'], folder)
+  await bench.start()
+  await bench.stop()
+  const mark = join(folder, 'restoring')
+  // once as soon as it writes, once when files have come
+  for (const [round, moment] of [mark, join(folder, 'files')].entries()) {
+    const half = spawn(process.execPath, [join(root, 'scripts/restore.mjs'), file, '--data', folder], {
+      stdio: 'ignore',
+      detached: true,
+    })
+    await expect.poll(() => existsSync(mark) && existsSync(moment), { intervals: [5] }).toBe(true)
+    process.kill(-half.pid!, 'SIGKILL')
+    await expect(bench.start(), `round ${round}`).rejects.toThrow('Run the restore again')
+  }
+  const again = await run('restore.mjs', file, '--data', folder)
+  expect([again.code, again.said]).toEqual([0, expect.stringContaining('Restored as it was')])
+  // what was there before and what came half is set aside, not gone
+  expect(readdirSync(folder).filter((name) => name.startsWith('mariadb-aside-')).length).toBeGreaterThan(0)
+  await bench.start()
+  for (const path of ['cases', 'pairs', 'filaments', 'machines', 'parts', 'links'])
+    expect(await (await fetch(`${bench.url}/api/${path}`)).json()).toEqual(
+      await (await fetch(`${app.url}/api/${path}`)).json(),
+    )
+  await bench.stop()
 })

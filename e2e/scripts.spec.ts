@@ -275,8 +275,8 @@ test('times become tables: stages, the twenty files that take most of a processo
     )
     console.log([stages, files.split('\\n').length, files.split('\\n').at(-1), journeys].join('\\n'))
   `)
-  expect(said).toContain('| Lint                         | 12.3 |')
-  expect(said).toContain('|  600 |')
+  expect(said).toMatch(/\| Lint +\| 12\.3 \|/)
+  expect(said).toMatch(/from begin to end +\| +600 \|/)
   expect(said).toContain('\n23\n')
   // the three least: 0 + 1 + 2
   expect(said).toMatch(/3 other files +\| +3\.0 \| +6\.0/)
@@ -359,4 +359,52 @@ test('the writer of the torture misses what was confirmed and is gone or changed
     console.log(await writer.missing())
   `)
   expect(said.trim().split('\n')).toEqual(['200 200 0', '503', '0 200: 2, 201: 2, 503: 1', '1', '2'])
+})
+
+test('whatever is missing of a data folder, nothing in it is ever deleted: whole it is taken, half-made it is set aside, broken it is refused', async () => {
+  const { said } = await runLines(
+    `
+    import { cpSync, existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
+    import { dirname, join } from 'node:path'
+    import { databaseIn, setAside } from './scripts/lib/pieces.mjs'
+    const place = process.argv[1]
+    const PIECES = ['mariadb/ibdata1', 'mariadb/aria_log_control', 'mariadb/mysql/global_priv.frm', 'mariadb/mysql/global_priv.MAD']
+    const OTHERS = ['mariadb-ready', 'mariadb/verimend/machines.ibd', 'files/ab/' + 'ab'.repeat(32)]
+    const all = [...PIECES, ...OTHERS]
+    const count = { new: 0, whole: 0, half: 0, broken: 0 }
+    const wrong = []
+    // every combination of what is there and what is not
+    for (let mask = 0; mask < 2 ** all.length; mask++) {
+      const folder = join(place, String(mask))
+      mkdirSync(folder)
+      const there = all.filter((_, i) => mask & (1 << i))
+      for (const name of there) {
+        mkdirSync(dirname(join(folder, name)), { recursive: true })
+        writeFileSync(join(folder, name), '')
+      }
+      const { state } = databaseIn(folder)
+      count[state]++
+      const whole = PIECES.every((piece) => there.includes(piece))
+      const used = OTHERS.some((other) => there.includes(other))
+      const expected = whole ? 'whole' : used ? 'broken' : there.length ? 'half' : 'new'
+      if (state !== expected) wrong.push([there, state])
+      const before = readdirSync(folder, { recursive: true }).length
+      if (state === 'half') setAside(folder, ['mariadb', 'nothing'], '2026-01-01')
+      if (readdirSync(folder, { recursive: true }).length !== before) wrong.push([there, 'lost something'])
+    }
+    console.log(JSON.stringify(count), JSON.stringify(wrong))
+    // a second one on a day does not take the place of the first
+    const folder = join(place, 'aside')
+    for (const _ of [1, 2]) {
+      mkdirSync(join(folder, 'mariadb'), { recursive: true })
+      console.log(setAside(folder, ['mariadb'], '2026-01-01').join())
+    }
+  `,
+    folder(),
+  )
+  expect(said.trim().split('\n')).toEqual([
+    '{"new":1,"whole":8,"half":14,"broken":105} []',
+    'mariadb-aside-2026-01-01-1',
+    'mariadb-aside-2026-01-01-2',
+  ])
 })

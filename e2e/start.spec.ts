@@ -7,6 +7,7 @@ import {
   mkdtempSync,
   readdirSync,
   readFileSync,
+  renameSync,
   rmSync,
   statSync,
 } from 'node:fs'
@@ -147,6 +148,37 @@ test('killed at any moment of its start, the next start needs no hand and nothin
     expect((await fetch(`${app.url}/api/machines`)).status).toBe(200)
     const servers = about(`${folder}/files`).filter((pid) => pid !== app.pid)
     expect(servers).toEqual([app.serverPid()])
+  } finally {
+    await app.end()
+  }
+})
+
+test('a copy of a data folder without its empty marks is the same bench; one of which pieces are missing is refused and left as it is', async () => {
+  const app = new App()
+  const at = (name: string) => join(app.folder, name)
+  try {
+    await app.start()
+    const machines = async () => (await fetch(`${app.url}/api/machines`)).json()
+    const before = await machines()
+    expect(before).toHaveLength(2)
+    await app.stop()
+    // a program that copies folders may leave empty files out
+    rmSync(at('mariadb-ready'))
+    await app.start()
+    expect(await machines()).toEqual(before)
+    await app.stop()
+    for (const missing of ['mariadb/ibdata1', 'mariadb']) {
+      renameSync(at(missing), `${app.folder}-kept`)
+      const there = readdirSync(app.folder, { recursive: true }).length
+      await expect(app.start()).rejects.toThrow(
+        /is not whole: (ibdata1|mariadb) is missing. Nothing was changed/,
+      )
+      expect(existsSync(at(missing))).toBe(false)
+      expect(readdirSync(app.folder, { recursive: true }).length).toBeGreaterThanOrEqual(there)
+      renameSync(`${app.folder}-kept`, at(missing))
+    }
+    await app.start()
+    expect(await machines()).toEqual(before)
   } finally {
     await app.end()
   }

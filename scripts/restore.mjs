@@ -6,6 +6,7 @@ import { takeFolder, usualFolder } from './lib/folder.mjs'
 import { databaseElsewhere } from './lib/elsewhere.mjs'
 import { optionsOf } from './lib/options.mjs'
 import { needPackages } from './lib/packages.mjs'
+import { setAside } from './lib/pieces.mjs'
 import { end } from './lib/processes.mjs'
 import { needDebian } from './lib/run.mjs'
 import { say, step } from './lib/say.mjs'
@@ -40,16 +41,20 @@ async function main() {
   let database = null
   try {
     for (const one of left) await end(one)
-    if (existsSync(mark))
-      // of a restore that was killed: nothing in there was anybody's yet
-      for (const name of ['mariadb', 'mariadb-ready', 'files', 'standin'])
-        rmSync(join(folder, name), { recursive: true, force: true })
-    const empty = !existsSync(join(folder, 'mariadb-ready'))
-    if (empty) writeFileSync(mark, file, { mode: 0o600 })
+    const again = existsSync(mark)
+    if (again && !databaseElsewhere(folder)) {
+      const aside = setAside(folder, ['mariadb', 'mariadb-ready', 'files', 'standin'])
+      if (aside.length) say(`What a restore that was cut short had written is now ${aside.join(', ')}.`)
+    }
     database = await step('Starting the database', () =>
       startDatabase(folder, { started: (c) => taken.started(c.pid) }),
     )
-    await step('Restoring', () => tool(database.env, 'restore', file))
+    if (!again) await tool(database.env, 'empty')
+    // from here on the folder is nobody's bench until all of the backup is in it
+    writeFileSync(mark, file, { mode: 0o600 })
+    await step('Restoring', () =>
+      tool({ ...database.env, VERIMEND_RESTORE: again ? 'again' : '' }, 'restore', file),
+    )
     rmSync(mark, { force: true })
     say(
       `\nRestored as it was on ${held.madeAt.slice(0, 10)}: the database and ${held.files} files, each checked.`,

@@ -17,7 +17,9 @@ import { dirname, join } from 'node:path'
 import { userInfo } from 'node:os'
 import { aside, keepPrivate, privateFolder } from './folder.mjs'
 import { databaseElsewhere } from './elsewhere.mjs'
+import { databaseIn, setAside } from './pieces.mjs'
 import { run } from './run.mjs'
+import { say } from './say.mjs'
 
 /** A free port on loopback. */
 export function freePort() {
@@ -112,7 +114,17 @@ function clear(folder) {
  */
 export async function prepare(folder, signal) {
   const ready = join(folder, 'mariadb-ready')
-  if (existsSync(ready)) return
+  const { state, missing } = databaseIn(folder)
+  if (state === 'whole') {
+    // the mark is empty: a program that copies folders may have left it out
+    if (!existsSync(ready)) writeFileSync(ready, '', { mode: 0o600 })
+    return
+  }
+  if (state === 'broken')
+    throw new Error(
+      `The database in ${folder} is not whole: ${missing.join(', ')} ${missing.length > 1 ? 'are' : 'is'} missing. Nothing was changed. Copy the folder again from where it came from, or put a backup into another folder: npm run restore -- FILE --data DIR`,
+    )
+  if (state === 'half') say(`A half-made database was moved to ${setAside(folder, ['mariadb']).join(', ')}.`)
   const { bavail, bsize } = statfsSync(folder)
   if (bavail * bsize < NEW_DATABASE)
     throw new Error(
@@ -120,7 +132,6 @@ export async function prepare(folder, signal) {
     )
   const data = join(folder, 'mariadb')
   for (const name of readdirSync(folder)) if (name.startsWith('mariadb-laying-')) clear(join(folder, name))
-  rmSync(data, { recursive: true, force: true })
   const laying = privateFolder(join(folder, `mariadb-laying-${randomBytes(6).toString('hex')}`))
   // the installer cannot do with every character of a path: it gets a plain one that leads there
   await aside(laying, (plain) =>
@@ -137,6 +148,7 @@ export async function prepare(folder, signal) {
       { signal },
     ),
   )
+  // an empty folder of that name gives way
   renameSync(laying, data)
   writeFileSync(ready, '', { mode: 0o600 })
 }

@@ -1,9 +1,9 @@
 import { BackupError, checkBackup, writeBackup } from './backup/archive'
-import { restoreBackup } from './backup/restore'
+import { refuseFilled, restoreBackup } from './backup/restore'
 import { readConfig } from './config'
 import { Database } from './database/database.module'
 
-/** Makes a backup, checks one, or puts one back; the database runs already, and its access is in the environment. */
+/** Makes a backup, checks one, or puts one back, or sees that there is nothing yet; the database runs already, and its access is in the environment. */
 async function main([what, file]: string[]): Promise<void> {
   if (what === 'check') {
     const { madeAt, files, missing, migrations } = await checkBackup(file)
@@ -15,8 +15,15 @@ async function main([what, file]: string[]): Promise<void> {
   const config = readConfig(process.env)
   const database = new Database(config)
   try {
-    const work = what === 'restore' ? restoreBackup : writeBackup
-    const { madeAt, files, missing, migrations } = await work(config, database.sequelize, file)
+    if (what === 'empty') {
+      await refuseFilled(database.sequelize)
+      process.stdout.write('{}\n')
+      return
+    }
+    const { madeAt, files, missing, migrations } =
+      what === 'restore'
+        ? await restoreBackup(config, database.sequelize, file, process.env.VERIMEND_RESTORE === 'again')
+        : await writeBackup(config, database.sequelize, file)
     process.stdout.write(
       JSON.stringify({ madeAt, files: files.length, missing, newest: migrations.at(-1) ?? null }) + '\n',
     )

@@ -236,7 +236,7 @@ describe('what is no backup, or not whole', () => {
 
   /** The backup with other SQL in it, listed as it should be. */
   async function withSql(change: (sql: string) => string): Promise<void> {
-    let sql = Buffer.alloc(0)
+    let sql: Buffer = Buffer.alloc(0)
     await remade((name, body) => {
       if (name === 'database.sql') return (sql = Buffer.from(change(body.toString('latin1')), 'latin1'))
       if (name !== 'manifest.json') return body
@@ -294,7 +294,7 @@ describe('what is no backup, or not whole', () => {
   })
 
   test('a dump of our own passes byte for byte, in pieces of any length', async () => {
-    let sql = Buffer.alloc(0)
+    let sql: Buffer = Buffer.alloc(0)
     await remade((name, body) => (name === 'database.sql' ? (sql = body) : body))
     await fc.assert(
       fc.asyncProperty(fc.integer({ min: 1, max: 5000 }), async (length) => {

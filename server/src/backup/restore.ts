@@ -18,40 +18,49 @@ function refuseNewer({ migrations }: Manifest): void {
     )
 }
 
+const tablesOf = async (sequelize: Sequelize): Promise<string[]> =>
+  (await sequelize.query<object>('SHOW TABLES', { type: QueryTypes.SELECT })).map((t) =>
+    String(Object.values(t)[0]),
+  )
+
+/**
+ * Makes sure that a database holds nothing that somebody could miss.
+ * @returns the tables that are there
+ * @throws BackupError when there is a machine or a roll, or a table that is not ours
+ */
+export async function refuseFilled(sequelize: Sequelize): Promise<string[]> {
+  const tables = await tablesOf(sequelize)
+  const filled = tables.includes('machines')
+    ? await sequelize.query('SELECT 1 FROM machines UNION ALL SELECT 1 FROM filaments LIMIT 1', {
+        type: QueryTypes.SELECT,
+      })
+    : tables
+  if (filled.length)
+    throw new BackupError(
+      'There are machines and rolls in this data folder already. Restore into an empty or a new folder.',
+    )
+  return tables
+}
+
 /**
  * Puts back what a backup holds: the whole backup is checked first, and after it the database is written out once more and
  * compared, byte by byte, with what was in the backup.
  * @param config of a database without anything in it, and a folder for kept files
+ * @param over whether what is there is what a restore that was cut short has left
  * @throws BackupError that says what is wrong; where that is the backup, nothing was changed
  */
 export async function restoreBackup(
   config: Pick<Config, 'database' | 'files'>,
   sequelize: Sequelize,
   path: string,
+  over = false,
 ): Promise<Manifest> {
   const manifest = await checkBackup(path)
   refuseNewer(manifest)
-  const tables = await sequelize.query<object>('SHOW TABLES', { type: QueryTypes.SELECT })
-  if (tables.length) {
-    const names = tables.map((t) => String(Object.values(t)[0]))
-    const filled = names.includes('machines')
-      ? await sequelize.query('SELECT 1 FROM machines UNION ALL SELECT 1 FROM filaments LIMIT 1', {
-          type: QueryTypes.SELECT,
-        })
-      : names
-    if (filled.length)
-      throw new BackupError(
-        'There are machines and rolls in this data folder already. Restore into an empty or a new folder.',
-      )
-  }
+  const tables = over ? await tablesOf(sequelize) : await refuseFilled(sequelize)
   await unpackBackup(
     path,
-    (body) =>
-      loadSql(
-        config.database,
-        body,
-        tables.map((t) => String(Object.values(t)[0])),
-      ),
+    (body) => loadSql(config.database, body, tables),
     (file) =>
       'kept' in file
         ? join(config.files, file.kept.slice(0, 2), file.kept)

@@ -78,7 +78,7 @@ export class SqlGate extends Transform {
 
   override _transform(chunk: Buffer, _: BufferEncoding, done: TransformCallback): void {
     try {
-      this.take(chunk)
+      this.readStatements(chunk)
       done()
     } catch (error) {
       done(error as Error)
@@ -95,7 +95,7 @@ export class SqlGate extends Transform {
     return this.first ? text.replace(SANDBOX, '') : text
   }
 
-  private take(chunk: Buffer): void {
+  private readStatements(chunk: Buffer): void {
     let from = 0
     let outside = 0
     for (let i = 0; i < chunk.length; i++) {
