@@ -20,10 +20,12 @@ test.each([
 })
 
 // A share of `npm run bench:loop`, whose page is docs/closed-loop.md, gone through as that is: bundled, on all cores.
-// Under CI=true a third of it.
+// Under CI=true a part of it.
 const FEW = process.env.CI === 'true'
-/** Rolls and faults of the share, and how many of them may miss. */
-const SHARE = FEW ? { rolls: 6, faults: 10, miss: 1 } : { rolls: 20, faults: 30, miss: 2 }
+/** Rolls and faults of the share, how many rolls may miss each count, and how many faults may go without their name. */
+const SHARE = FEW
+  ? { rolls: 10, faults: 10, miss: 2, unnamed: 2 }
+  : { rolls: 20, faults: 30, miss: 2, unnamed: 4 }
 describe('a share of the proof that the loop closes', () => {
   const results: Result[] = []
   beforeAll(async () => {
@@ -36,7 +38,7 @@ describe('a share of the proof that the loop closes', () => {
       },
     )
     results.push(...(JSON.parse(stdout) as Result[]))
-  }, 300_000)
+  }, 1_800_000)
   const middle = (values: number[]) => values.sort((a, b) => a - b)[values.length >> 1]
 
   test('new rolls are tuned in few prints, and most of all seven counts are right', () => {
@@ -56,7 +58,7 @@ describe('a share of the proof that the loop closes', () => {
     expect(noticed.length).toBeGreaterThanOrEqual(SHARE.faults * 0.9)
     const count = (of: (f: (typeof found)[number]) => boolean) => noticed.filter(of).length
     expect(count((f) => f.fixed)).toBeGreaterThanOrEqual(noticed.length - 1)
-    expect(count((f) => f.named)).toBeGreaterThanOrEqual(noticed.length - 2 * SHARE.miss)
+    expect(count((f) => f.named)).toBeGreaterThanOrEqual(noticed.length - SHARE.unnamed)
     expect(middle(noticed.map((f) => f.steps))).toBeLessThanOrEqual(3)
     expect(noticed.filter((f) => f.stranded || f.worseTwice)).toEqual([])
   })
