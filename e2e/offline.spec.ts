@@ -1,7 +1,6 @@
 import { expect, test } from '@playwright/test'
 import type { MeasurementRecord, Trial } from '@verimend/contract'
 import { App } from './lib/app'
-import { quiet } from './lib/settled'
 
 const app = new App()
 test.beforeAll(() => app.start())
@@ -76,13 +75,14 @@ test('what is measured while the network is away waits as it was last typed, and
   const field = page.getByRole('region', { name: 'What was read' }).getByLabel('What was fed')
   await expect(field).toBeVisible()
   // what shows the notes comes with the page, a moment after it
-  await quiet(page)
+  await page.waitForTimeout(4000)
   await phone.setOffline(true)
   for (const value of ['98.4', '98.1']) {
     await field.fill(value)
     await page.keyboard.press('Enter')
     await expect(page.getByTestId('kept-notes')).toContainText('1 kept here')
   }
+  await page.waitForTimeout(700)
   await page.getByTestId('kept-notes').click()
   await expect(page.getByTestId('kept-note')).toContainText('What was measured')
   await page.keyboard.press('Escape')
