@@ -21,10 +21,13 @@ export function run(command, args, options = {}) {
       code === 0
         ? resolve(out)
         : reject(
-            Object.assign(new Error(`${command} ${args.join(' ')} ended with ${code}\n${out.slice(-6000)}`), {
-              out,
-              code,
-            }),
+            Object.assign(
+              new Error(`${command} ${args.join(' ')} ended with ${code}\n${out.slice(-20_000)}`),
+              {
+                out,
+                code,
+              },
+            ),
           ),
     )
   })
