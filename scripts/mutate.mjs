@@ -84,8 +84,8 @@ await run(join(root, 'node_modules/.bin/stryker'), ['run', join(OUT, 'config.jso
 })
 
 const { files } = JSON.parse(readFileSync(report, 'utf8'))
-const mutants = Object.entries(files).flatMap(([file, { mutants, source }]) =>
-  mutants.map((mutant) => ({ file, source, ...mutant })),
+const mutants = Object.entries(files).flatMap(([file, { mutants }]) =>
+  mutants.map((mutant) => ({ file, ...mutant })),
 )
 const noticed = mutants.filter(({ status }) => status === 'Killed' || status === 'Timeout')
 const valid = mutants.filter(({ status }) => !['CompileError', 'RuntimeError', 'Ignored'].includes(status))

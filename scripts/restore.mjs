@@ -1,6 +1,6 @@
 #!/usr/bin/env node
 // Puts back what a backup holds, into an empty or a new data folder.
-import { existsSync, rmSync, writeFileSync } from 'node:fs'
+import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { isAbsolute, join, resolve } from 'node:path'
 import { takeFolder, usualFolder } from './lib/folder.mjs'
 import { databaseElsewhere } from './lib/elsewhere.mjs'
@@ -41,19 +41,21 @@ async function main() {
   let database = null
   try {
     for (const one of left) await end(one)
-    const again = existsSync(mark)
-    if (again && !databaseElsewhere(folder)) {
+    const elsewhere = databaseElsewhere(folder)
+    // what a restore that was cut short has left in this very database may be written over; nothing else may
+    const over = !!elsewhere && existsSync(mark) && readFileSync(mark, 'utf8') === elsewhere.where
+    if (!elsewhere && existsSync(mark)) {
       const aside = setAside(folder, ['mariadb', 'mariadb-ready', 'files', 'standin'])
       if (aside.length) say(`What a restore that was cut short had written is now ${aside.join(', ')}.`)
     }
     database = await step('Starting the database', () =>
       startDatabase(folder, { started: (c) => taken.started(c.pid) }),
     )
-    if (!again) await tool(database.env, 'empty')
+    if (!over) await tool(database.env, 'empty')
     // from here on the folder is nobody's bench until all of the backup is in it
-    writeFileSync(mark, file, { mode: 0o600 })
+    writeFileSync(mark, elsewhere?.where ?? '', { mode: 0o600 })
     await step('Restoring', () =>
-      tool({ ...database.env, VERIMEND_RESTORE: again ? 'again' : '' }, 'restore', file),
+      tool({ ...database.env, VERIMEND_RESTORE: over ? 'over' : '' }, 'restore', file),
     )
     rmSync(mark, { force: true })
     say(

@@ -22,7 +22,7 @@ async function main([what, file]: string[]): Promise<void> {
     }
     const { madeAt, files, missing, migrations } =
       what === 'restore'
-        ? await restoreBackup(config, database.sequelize, file, process.env.VERIMEND_RESTORE === 'again')
+        ? await restoreBackup(config, database.sequelize, file, process.env.VERIMEND_RESTORE === 'over')
         : await writeBackup(config, database.sequelize, file)
     process.stdout.write(
       JSON.stringify({ madeAt, files: files.length, missing, newest: migrations.at(-1) ?? null }) + '\n',

@@ -160,10 +160,14 @@ describe('what is no backup, or not whole', () => {
     }
     return 'taken'
   }
-  /** The backup's entries, changed. */
-  async function remade(change: (name: string, body: Buffer) => Buffer | null): Promise<void> {
+  /** The backup's entries, changed; `added` come first. */
+  async function remade(
+    change: (name: string, body: Buffer) => Buffer | null,
+    added: Record<string, string> = {},
+  ): Promise<void> {
     const from = extract()
     const to = pack()
+    for (const [name, body] of Object.entries(added)) to.entry({ name }, body)
     from.end(gunzipSync(bytes))
     for await (const entry of from) {
       const chunks: Buffer[] = []
@@ -310,32 +314,11 @@ describe('what is no backup, or not whole', () => {
   })
 
   test('an entry that is there twice, or that is not listed, is refused', async () => {
-    const twice = pack()
-    const from = extract()
-    from.end(gunzipSync(bytes))
-    for await (const entry of from) {
-      const chunks: Buffer[] = []
-      for await (const chunk of entry) chunks.push(chunk as Buffer)
-      // what is checked last would be right, what is taken out first would not
-      if (entry.header.name === 'database.sql')
-        twice.entry({ name: 'database.sql' }, 'DROP TABLE IF EXISTS `marks`;\n')
-      twice.entry({ name: entry.header.name }, Buffer.concat(chunks))
-    }
-    writeFileSync(bad, await gathered(twice))
+    const same = (_: string, body: Buffer) => body
+    // what is checked last would be right, what is taken out first would not
+    await remade(same, { 'database.sql': 'DROP TABLE IF EXISTS `marks`;\n' })
     expect(await refusal()).toBe('This backup holds database.sql twice. Nothing was restored.')
-    const sha256 = 'a'.repeat(64)
-    let added = false
-    const to = pack()
-    const again = extract()
-    again.end(gunzipSync(bytes))
-    for await (const entry of again) {
-      const chunks: Buffer[] = []
-      for await (const chunk of entry) chunks.push(chunk as Buffer)
-      if (!added) to.entry({ name: `files/${sha256}` }, 'x')
-      added = true
-      to.entry({ name: entry.header.name }, Buffer.concat(chunks))
-    }
-    writeFileSync(bad, await gathered(to))
+    await remade(same, { [`files/${'a'.repeat(64)}`]: 'x' })
     expect(await refusal()).toMatch(/which it does not list/)
   })
 
