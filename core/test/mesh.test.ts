@@ -259,6 +259,58 @@ describe('3MF', () => {
   ])('%s is refused with a sentence', (_, bytes, sentence) => {
     expect(faultOf(() => readMeshes(bytes, 'x'))).toMatch(sentence)
   })
+  /** Objects that are each made of earlier ones; the first is a tetrahedron, or nothing. */
+  const nested = (made: readonly number[][], first = TETRA) =>
+    model(
+      `<resources>${first}${made
+        .map(
+          (of, i) =>
+            `<object id="${i + 2}" type="model"><components>${of.map((id) => `<component objectid="${id}"/>`).join('')}</components></object>`,
+        )
+        .join('')}</resources><build><item objectid="${made.length + 1}"/></build>`,
+    )
+  const EMPTY = '<object id="1" name="None" type="model"></object>'
+  test.each([
+    ['faces', TETRA, /million faces are too many/],
+    ['nothing', EMPTY, /objects within objects/],
+    ['corners alone', `<object id="1" type="model"><mesh>${CORNERS}</mesh></object>`, /objects within/],
+  ])(
+    'parts within parts that double thirty times, of %s, are refused before they are built',
+    (_, first, sentence) => {
+      const bytes = packed(
+        nested(
+          Array.from({ length: 30 }, (_, i) => [i + 1, i + 1]),
+          first,
+        ),
+      )
+      expect(bytes.length).toBeLessThan(1000)
+      expect(faultOf(() => readMeshes(bytes, 'x'))).toMatch(sentence)
+    },
+  )
+  test('law: whatever objects hang on each other, a build has exactly the faces it is reckoned to have, or is refused', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.array(fc.nat(1000), { minLength: 1, maxLength: 6 }), { minLength: 1, maxLength: 45 }),
+        (uses) => {
+          const made = uses.map((of, i) => of.map((n) => 1 + (n % (i + 1))))
+          const faces = [4]
+          const deep = [0]
+          for (const of of made) {
+            faces.push(of.reduce((s, id) => s + faces[id - 1], 0))
+            deep.push(1 + Math.max(...of.map((id) => deep[id - 1])))
+          }
+          const [expected] = faces.slice(-1)
+          const read = () => readMeshes(packed(nested(made)), 'x')
+          if (deep.at(-1)! > 32) expect(faultOf(read)).toMatch(/circle/)
+          else if (expected > 2_000_000) expect(faultOf(read)).toMatch(/million faces/)
+          else if (expected > 400_000)
+            return // enough to be slow, and no other kind
+          else expect(read()[0].mesh.triangles.length / 3).toBe(expected)
+        },
+      ),
+      tries(60),
+    )
+  })
   test('a package that swells is refused before it is unpacked', () => {
     const bomb = zipSync({ '3D/3dmodel.model': new Uint8Array(64_000_000) }, { level: 9 })
     expect(bomb.length).toBeLessThan(100_000)

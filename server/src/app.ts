@@ -8,6 +8,7 @@ import { LoggerModule, Logger } from 'nestjs-pino'
 import { cleanupOpenApiDoc, createZodValidationPipe } from 'nestjs-zod'
 import type { ZodError } from 'zod'
 import { readFileSync } from 'node:fs'
+import type { Server } from 'node:net'
 import { AccessModule } from './access/access.module'
 import { AccessService } from './access/access.service'
 import { BackupsModule } from './backup/backups.module'
@@ -22,7 +23,9 @@ import { seedDemo } from './demo/seed'
 import { DiagnosisModule } from './diagnosis/diagnosis.module'
 import { FilamentsModule } from './filaments/filaments.module'
 import { HealthModule } from './health/health.module'
-import { guard } from './http/guard'
+import { bodies } from './http/bodies'
+import { limitCrowds } from './http/crowd'
+import { guard, isForThoseWhoAreIn } from './http/guard'
 import { logTo } from './http/logTo'
 import { headers, noStore, serveWeb } from './http/web'
 import { MachinesModule } from './machines/machines.module'
@@ -121,6 +124,7 @@ export async function createApp(config: Config): Promise<INestApplication> {
   const server = app.getHttpAdapter().getInstance() as express.Express
   server.disable('x-powered-by')
   server.set('etag', false)
+  limitCrowds(app.getHttpServer() as Server)
   app.use(headers())
   app.use(noStore)
   const check = guard(config, app.get(AccessService))
@@ -134,7 +138,7 @@ export async function createApp(config: Config): Promise<INestApplication> {
       ),
   )
   app.use(compression())
-  app.use(express.json({ limit: '8mb' }))
+  app.use(bodies(isForThoseWhoAreIn))
   const database = app.get(Database)
   await database.migrate()
   await app.get(SumsService).fill()

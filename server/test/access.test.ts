@@ -1,6 +1,7 @@
 import { request } from 'node:http'
 import type { SignedInDevice } from '@verimend/contract'
 import { cookieName, tokenOf } from '../src/access/access.controller'
+import { Database } from '../src/database/database.module'
 import { SessionRow } from '../src/database/models'
 import { TestApp } from './harness'
 
@@ -25,7 +26,7 @@ test('nothing is told before the passphrase; with it everything, until one signs
   const { headers, body } = await app.post('session', { passphrase: PASSPHRASE })
   expect(body).toEqual({ needed: true, signedIn: true })
   expect(headers.get('set-cookie')).toMatch(
-    /^verimend=[\w-]{43}; Max-Age=2592000; Path=\/; HttpOnly; SameSite=Strict$/,
+    /^verimend=[\w-]{43}\.[\w-]{22}; Max-Age=2592000; Path=\/; HttpOnly; SameSite=Strict,/,
   )
   const cookie = cookieOf(headers)
   expect((await call('GET', 'cases', cookie)).status).toBe(200)
@@ -110,6 +111,73 @@ test('an invitation lets one phone in, once', async () => {
   ])
 })
 
+test('at the door only a few kB are read, and nothing that nests', async () => {
+  const long = await app.post('session', { passphrase: 'x', more: 'y'.repeat(5000) })
+  expect(long.status).toBe(413)
+  const door = (path: string, body: string) =>
+    fetch(`http://127.0.0.1:${app.port}${path}`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body,
+    })
+  expect((await door('/no-screen', `"${'y'.repeat(5000)}"`)).status).toBe(413)
+  expect((await door('/api/session', '['.repeat(200))).status).toBe(400)
+  const inside = await call('POST', 'cases', await signIn(), '['.repeat(200))
+  expect([inside.status, inside.body.detail]).toEqual([400, 'The request could not be read.'])
+})
+
+test('cookies that somebody made up ask nothing of the database', async () => {
+  const mine = await signIn()
+  expect((await call('GET', 'cases', mine)).status).toBe(200)
+  const asked = jest.spyOn(app.app.get(Database).sequelize, 'query')
+  const [token] = mine.slice('verimend='.length).split('.')
+  const made = [
+    ...Array.from({ length: 60 }, (_, i) => `${i}garbage`),
+    `${token}.${'A'.repeat(22)}`,
+    token,
+    `${mine.slice('verimend='.length)}.`,
+    `x${mine.slice('verimend='.length)}`,
+  ]
+  const answers = await Promise.all(made.map((made) => call('GET', 'cases', `verimend=${made}`)))
+  expect(new Set(answers.map(({ status }) => status))).toEqual(new Set([401]))
+  expect(asked).not.toHaveBeenCalled()
+  asked.mockRestore()
+})
+
+test('a session from before tokens were signed holds on', async () => {
+  const { AccessService } = await import('../src/access/access.service')
+  const token = 'A'.repeat(43)
+  const access = app.app.get(AccessService)
+  await SessionRow.create({
+    key: access['keyOf'](token),
+    agent: 'an old one',
+    expiresAt: new Date(Date.now() + 1e9),
+  })
+  // one that comes up while it runs was not made here
+  expect((await call('GET', 'cases', `verimend=${token}`)).status).toBe(401)
+  // as after a start
+  access['signing'] = null
+  expect((await call('GET', 'cases', `verimend=${token}`)).status).toBe(200)
+})
+
+test('a stream of news ends with its session, and not before', async () => {
+  const [mine, other] = [await signIn(), await signIn()]
+  const listen = async (cookie: string) => {
+    const response = await fetch(`http://127.0.0.1:${app.port}/api/prints/events`, { headers: { cookie } })
+    expect(response.status).toBe(200)
+    let ended = false
+    void response.text().then(() => (ended = true))
+    return () => ended
+  }
+  const [one, two] = [await listen(mine), await listen(other)]
+  await call('DELETE', 'session', mine)
+  await new Promise((r) => setTimeout(r, 200))
+  expect([one(), two()]).toEqual([true, false])
+  await call('DELETE', 'session?everywhere=1', other)
+  await new Promise((r) => setTimeout(r, 200))
+  expect(two()).toBe(true)
+})
+
 test('bad input is a sentence; after five wrong guesses the right one waits as well', async () => {
   expect((await app.post('session', {})).body).toMatchObject({
     status: 422,
@@ -126,6 +194,23 @@ test('bad input is a sentence; after five wrong guesses the right one waits as w
   expect(Number(fifth.headers.get('retry-after'))).toBe(60)
   const right = await app.post('session', { passphrase: PASSPHRASE })
   expect([right.status, right.headers.get('set-cookie')]).toEqual([429, null])
+})
+
+test('while an address is kept waiting, an invitation and a device that was in before come in', async () => {
+  expect((await app.post('session', { passphrase: PASSPHRASE })).status).toBe(429)
+  const { AccessService } = await import('../src/access/access.service')
+  const { headers } = await app.post('session', { invitation: app.app.get(AccessService).invite() })
+  const known = /verimend-known=[^;]+/.exec(headers.get('set-cookie')!)![0]
+  expect((await call('POST', 'session', known, { passphrase: PASSPHRASE })).status).toBe(200)
+  // it has guesses of its own, and no more than others; a word that it made up is none
+  for (let i = 0; i < 4; i++)
+    expect((await call('POST', 'session', known, { passphrase: 'wrong' })).status).toBe(401)
+  expect((await call('POST', 'session', known, { passphrase: 'wrong' })).status).toBe(429)
+  expect((await call('POST', 'session', known, { passphrase: PASSPHRASE })).status).toBe(429)
+  expect((await call('POST', 'session', `${known}x`, { passphrase: PASSPHRASE })).status).toBe(429)
+  for (let i = 0; i < 8; i++) await app.post('session', { invitation: `wrong ${i}` })
+  const again = await app.post('session', { invitation: app.app.get(AccessService).invite() })
+  expect(again.status).toBe(200)
 })
 
 test('what a request says of itself is not believed: its own address counts, and TRACE echoes nothing', async () => {

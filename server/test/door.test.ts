@@ -6,11 +6,13 @@ import { Logger, type INestApplication } from '@nestjs/common'
 import type { Problem } from '@verimend/contract'
 import fc from 'fast-check'
 import request from 'node:http'
-import type { AddressInfo } from 'node:net'
+import { connect, createServer, type AddressInfo, type Socket } from 'node:net'
 import { DatabaseError } from 'sequelize'
 import { knownNames, addressesForPhones, ownAddresses } from '../src/access/names'
 import { LOOPBACK, readConfig, type Config } from '../src/config'
-import { Guesses, GUESSES } from '../src/access/guesses'
+import { Guesses, GUESSES, GUESSES_OF_ALL, ownerOf, TURN } from '../src/access/guesses'
+import { nestsTooDeep } from '../src/http/bodies'
+import { limitCrowds } from '../src/http/crowd'
 import { guard, hostOf } from '../src/http/guard'
 import { logTo } from '../src/http/logTo'
 import { headers, serveWeb } from '../src/http/web'
@@ -227,11 +229,78 @@ describe('guesses', () => {
     await guesses.right('a')
     expect(await guesses.wrong('a')).toBe(0)
   })
-  test('many addresses that guess together are all kept waiting', async () => {
+  test('many addresses that guess together shut nobody out: one after the other has a turn', async () => {
+    jest.useFakeTimers({ now: 1e12 })
     const guesses = new Guesses()
-    for (let i = 0; i < 30; i++) await guesses.wrong(`address ${i}`)
-    expect(await guesses.wait('another')).toBeGreaterThan(0)
+    expect(await guesses.turn('first')).toBe(true)
+    for (let i = 0; i < GUESSES_OF_ALL; i++) await guesses.wrong(`address ${i}`)
+    const had: string[] = []
+    for (const who of ['a', 'b', 'honest', 'c']) void guesses.turn(who).then((turn) => turn && had.push(who))
+    await jest.advanceTimersByTimeAsync(0)
+    // one that waits does not wait twice
+    expect(await guesses.turn('a')).toBe(false)
+    await jest.advanceTimersByTimeAsync(3 * TURN)
+    expect(had).toEqual(['a', 'b', 'honest'])
+    expect(await guesses.wait('honest')).toBe(0)
+    // a quiet minute, and nobody waits for another
+    await jest.advanceTimersByTimeAsync(TURN)
+    jest.advanceTimersByTime(61_000)
+    expect(await guesses.turn('later')).toBe(true)
   })
+  test.each([
+    ['192.168.1.7', '192.168.1.7'],
+    ['::ffff:192.168.1.7', '192.168.1.7'],
+    ['2001:db8:1:2::1', ownerOf('2001:db8:1:2:ffff::9')],
+  ])('%s belongs to %s', (address, owner) => expect(ownerOf(address)).toBe(owner))
+  test('neighbours in the network are two', () => {
+    expect(ownerOf('2001:db8:1:2::1')).not.toBe(ownerOf('2001:db8:1:3::1'))
+    expect(ownerOf('192.168.1.7')).not.toBe(ownerOf('192.168.1.8'))
+    expect(ownerOf('no address')).toBe('no address')
+  })
+})
+
+describe('what is read of a body', () => {
+  const bytes = (text: string) => Buffer.from(text)
+  test('law: JSON is refused where it nests deeper than it may, whatever its words hold', () => {
+    const deep = (value: unknown): number =>
+      typeof value === 'object' && value !== null ? 1 + Math.max(0, ...Object.values(value).map(deep)) : 0
+    fc.assert(
+      fc.property(fc.jsonValue({ maxDepth: 9, noUnicodeString: false }), fc.nat(9), (value, deepest) => {
+        expect(nestsTooDeep(bytes(JSON.stringify(value)), deepest)).toBe(deep(value) > deepest)
+      }),
+      tries(300),
+    )
+  })
+  test('what is no JSON is looked through as well', () => {
+    expect(nestsTooDeep(bytes('['.repeat(8_000_000)))).toBe(true)
+    expect(nestsTooDeep(bytes('{"a":'.repeat(100)))).toBe(true)
+    expect(nestsTooDeep(bytes(`"${'['.repeat(100)}"`))).toBe(false)
+    expect(nestsTooDeep(bytes('"\\'))).toBe(false)
+  })
+})
+
+test('one address does not take all connections, and what it gives back it has again', async () => {
+  const server = createServer((socket) => socket.on('error', () => undefined))
+  limitCrowds(server, 3, () => false)
+  await new Promise<void>((r) => server.listen(0, '127.0.0.1', r))
+  const { port } = server.address() as AddressInfo
+  const held: Socket[] = []
+  /** Whether it stays open. */
+  const open = () =>
+    new Promise<boolean>((resolve) => {
+      const socket = connect(port, '127.0.0.1')
+      socket.on('error', () => undefined)
+      socket.on('close', () => resolve(false))
+      socket.on('connect', () => setTimeout(() => !socket.destroyed && resolve(true), 100))
+      held.push(socket)
+    })
+  expect(await Promise.all([open(), open(), open()])).toEqual([true, true, true])
+  expect(await open()).toBe(false)
+  held[0].destroy()
+  await new Promise((r) => setTimeout(r, 50))
+  expect(await open()).toBe(true)
+  for (const socket of held) socket.destroy()
+  server.close()
 })
 
 describe('what it is told at its start', () => {

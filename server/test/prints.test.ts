@@ -1,5 +1,7 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
 import type { MachineLink, PairSummary, Print } from '@verimend/contract'
+import { Database } from '../src/database/database.module'
+import { PrintRow } from '../src/database/models'
 import { TestApp } from './harness'
 
 /** A device as the simulated machines are one, by their documented interface alone; it prints nothing. */
@@ -7,6 +9,8 @@ class FakeDevice {
   readonly jobs = new Map<string, { state: string; reason: string | null; done: number }>()
   readonly asked: string[] = []
   refuses: string | null = null
+  /** How many of the next requests are answered with a 503. */
+  stumbles = 0
   private readonly listeners = new Set<ServerResponse>()
   private server: Server | null = null
   port = 0
@@ -58,6 +62,7 @@ class FakeDevice {
       return
     }
     for await (const _ of request) void _
+    if (this.stumbles-- > 0) return send({}, 503)
     const [, , what, id, verb, job] = url.pathname.split('/')
     if (what === 'machines' && verb === 'jobs') {
       if (this.refuses) return send({ title: this.refuses, status: 422, code: 'beyond-limits' }, 422)
@@ -147,6 +152,49 @@ test('while the machines are away a print waits; when they are back it is sent, 
   await device.start()
   expect((await becomes(ID(5), 'printing')).state).toBe('printing')
   expect(await becomes(ID(4), 'failed')).toMatchObject({ reason: 'The machine no longer knows this print.' })
+})
+
+/** Takes every connection to the database for a while, as one that stands still does. */
+const standsStill = async (ms: number) => {
+  const { sequelize } = app.app.get(Database)
+  await Promise.all(Array.from({ length: 8 }, () => sequelize.query(`DO SLEEP(${ms / 1000})`)))
+}
+const written = async (id: string) => (await PrintRow.findByPk(id))!.state
+
+test('a print that ends while the database stands still has ended in it soon after, and can be looked at', async () => {
+  await send(ID(8))
+  const still = standsStill(3500)
+  device.tell(ID(8), { state: 'done', done: 100 })
+  await still
+  await new Promise((r) => setTimeout(r, 3000))
+  expect(await written(ID(8))).toBe('done')
+  expect((await app.get(`prints/${ID(8)}/report`)).body.code).not.toBe('still-printing')
+})
+
+test('one whose sending failed once is sent again by itself, and once', async () => {
+  device.stumbles = 2
+  const { body } = await send(ID(9))
+  expect(body.state).toBe('sending')
+  device.stumbles = 0
+  await becomes(ID(9), 'printing')
+  expect(device.jobs.has(ID(9))).toBe(true)
+  // sent once more by its sender while it is on its way
+  expect((await send(ID(9))).body.state).toBe('printing')
+})
+
+test('what the machine did while nobody was told is seen at the next read, in the database as well', async () => {
+  const id = '0b0b0b0b-0000-4000-8000-000000000001'
+  await send(id)
+  // no word of it: the connection on which machines tell is one that has lost it
+  device.jobs.set(id, { state: 'cancelled', reason: null, done: 40 })
+  await new Promise((r) => setTimeout(r, 2100))
+  expect((await print(id)).state).toBe('cancelled')
+  expect(await written(id)).toBe('cancelled')
+  const none = '0b0b0b0b-0000-4000-8000-000000000002'
+  await send(none)
+  await new Promise((r) => setTimeout(r, 2100))
+  // nothing wrong: it goes on printing
+  expect([(await print(none)).state, await written(none)]).toEqual(['printing', 'printing'])
 })
 
 test('a case with a simulated print does not teach; a machine that is not joined gets its file by hand', async () => {

@@ -5,7 +5,7 @@ import { parseCookie, stringifySetCookie } from 'cookie'
 import type { Request, Response } from 'express'
 import { createZodDto } from '../http/zodDto'
 import { CONFIG, type Config } from '../config'
-import { AccessService, SESSION_DAYS } from './access.service'
+import { AccessService, LONGEST_DAYS, SESSION_DAYS } from './access.service'
 import { addressesForPhones } from './names'
 
 class SignInDto extends createZodDto(signIn) {}
@@ -18,8 +18,11 @@ class PhoneAddressesDto extends createZodDto(phoneAddresses) {}
 const COOKIE = 'verimend'
 const COOKIE_OVER_TLS = '__Host-verimend'
 export const cookieName = (config: Pick<Config, 'tls'>): string => (config.tls ? COOKIE_OVER_TLS : COOKIE)
+/** Ends the name of the cookie by which a device that has signed in before is known again. */
+const KNOWN = '-known'
+const cookiesOf = ({ headers }: Pick<Request, 'headers'>) => parseCookie(headers.cookie ?? '')
 export const tokenOf = (request: Pick<Request, 'headers'>, config: Pick<Config, 'tls'>): string | undefined =>
-  parseCookie(request.headers.cookie ?? '')[cookieName(config)]
+  cookiesOf(request)[cookieName(config)]
 
 /** Signing in and out, and the way to the phone. */
 @ApiTags('session')
@@ -30,9 +33,9 @@ export class AccessController {
     @Inject(CONFIG) private readonly config: Config,
   ) {}
 
-  private cookie(value: string, days: number): string {
+  private cookie(value: string, days: number, more = ''): string {
     return stringifySetCookie({
-      name: cookieName(this.config),
+      name: cookieName(this.config) + more,
       value,
       httpOnly: true,
       sameSite: 'strict',
@@ -57,11 +60,13 @@ export class AccessController {
     @Req() request: Request,
     @Res({ passthrough: true }) response: Response,
   ) {
-    const token = await this.access.signIn(body, {
+    const { token, device } = await this.access.signIn(body, {
       address: request.socket.remoteAddress ?? '',
       agent: request.headers['user-agent'] ?? '',
+      device: cookiesOf(request)[cookieName(this.config) + KNOWN],
     })
     response.append('Set-Cookie', this.cookie(token, SESSION_DAYS))
+    response.append('Set-Cookie', this.cookie(device, LONGEST_DAYS, KNOWN))
     return { needed: true, signedIn: true }
   }
 

@@ -16,6 +16,10 @@ export function hostOf(header: string | undefined): string | null {
 /** Paths of the API that answer before somebody has signed in. */
 const OPEN = new Set(['/api/session', '/api/session/'])
 
+/** Whether only those who are in get an answer here; what the guard has let through to it comes from them. */
+export const isForThoseWhoAreIn = ({ path }: Pick<Request, 'path'>): boolean =>
+  /^\/+api(\/|$)/i.test(path) && !OPEN.has(path)
+
 /**
  * Keeps other sites and other names out: the Host must be ours, the Origin of anything a page sends must be the
  * same host, and where a passphrase is set nothing of the API answers without a session. The pages themselves hold
@@ -43,8 +47,8 @@ export function guard(config: Config, access: Pick<AccessService, 'accepts'>) {
     if (site === 'cross-site' && request.method !== 'GET')
       return next(refuse(request, 'Another site asked for this; Verimend does not answer it.'))
     try {
-      const needsSession = /^\/+api(\/|$)/i.test(request.path) && !OPEN.has(request.path)
-      if (needsSession && !(await access.accepts(tokenOf(request, config)))) return next(signInNeeded())
+      if (isForThoseWhoAreIn(request) && !(await access.accepts(tokenOf(request, config))))
+        return next(signInNeeded())
       next()
     } catch (error) {
       next(error)

@@ -45,7 +45,7 @@ export class InspectionService {
 
   // seeds hang on the print: the same part seen again gives the same words, another print another look
   private async made(id: string): Promise<PrintRow> {
-    const row = await this.prints.get(id)
+    const row = await this.printsService.current(id)
     if (row.link !== 'standin')
       throw refused('not-simulated', 'This was printed on a real machine: look at the part itself.')
     if (!printEnded(row.state as PrintState))

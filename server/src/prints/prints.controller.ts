@@ -3,10 +3,12 @@ import {
   Controller,
   Get,
   HttpCode,
+  Inject,
   Param,
   Post,
   Put,
   Query,
+  Req,
   Res,
   Sse,
   StreamableFile,
@@ -26,9 +28,12 @@ import {
   startPractice,
 } from '@verimend/contract'
 import { CHECK_IDS } from '@verimend/core/knowledge'
+import { tokenOf } from '../access/access.controller'
+import { AccessService } from '../access/access.service'
+import { CONFIG, type Config } from '../config'
 import { createZodDto } from '../http/zodDto'
-import type { Response } from 'express'
-import { from, interval, map, merge, mergeMap, type Observable } from 'rxjs'
+import type { Request, Response } from 'express'
+import { from, interval, map, merge, mergeMap, takeUntil, type Observable } from 'rxjs'
 import { z } from 'zod'
 import { LinksService } from '../links/links.service'
 import { PairsRepository } from '../pairs/pairs.repository'
@@ -84,6 +89,8 @@ export class PrintsController {
     private readonly practice: PracticeService,
     private readonly links: LinksService,
     private readonly pairs: PairsRepository,
+    private readonly access: AccessService,
+    @Inject(CONFIG) private readonly config: Config,
   ) {}
 
   @Get('prints')
@@ -98,14 +105,17 @@ export class PrintsController {
     return this.prints.create(body)
   }
 
-  /** Every change of a print, and first of all what runs now. */
+  /** Every change of a print, and first of all what runs now; until the session ends. */
   @Sse('prints/events')
-  events(): Observable<MessageEvent> {
+  events(@Req() request: Request): Observable<MessageEvent> {
     return merge(
       from(this.prints.running()).pipe(mergeMap((list) => list)),
       this.prints.changes,
       interval(BEAT).pipe(map(() => null)),
-    ).pipe(map((print) => ({ type: print ? 'print' : 'beat', data: print ?? {} })))
+    ).pipe(
+      map((print) => ({ type: print ? 'print' : 'beat', data: print ?? {} })),
+      takeUntil(this.access.ends(tokenOf(request, this.config))),
+    )
   }
 
   @Get('prints/:id')

@@ -1,4 +1,5 @@
 import { Module } from '@nestjs/common'
+import { AccessModule } from '../access/access.module'
 import { BlobsModule } from '../blobs/blobs.module'
 import { CasesModule } from '../cases/cases.module'
 import { DiagnosisModule } from '../diagnosis/diagnosis.module'
@@ -15,6 +16,7 @@ import { PrintsService } from './prints.service'
 
 @Module({
   imports: [
+    AccessModule,
     MachinesModule,
     FilamentsModule,
     PairsModule,

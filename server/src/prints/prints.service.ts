@@ -32,9 +32,15 @@ interface Prepared {
   reading?: PathReading
 }
 
+/** ms between looks at what has not ended, and after which the last word of a machine is asked for again. */
+const BEAT = 2000
+/** ms that a reader waits for a machine's word. */
+const READER_WAITS = 1000
+
 /**
  * What is sent to machines, and how far it is. A print is written down before it is sent: whatever is killed in between, it
- * is sent again under the same id, or told to have failed.
+ * is sent again under the same id, or told to have failed. What is written follows what the machine says, on a beat and
+ * whenever it is read: a word that was missed, or could not be written, is asked for again.
  */
 @Injectable()
 export class PrintsService implements OnApplicationBootstrap, OnApplicationShutdown {
@@ -43,7 +49,14 @@ export class PrintsService implements OnApplicationBootstrap, OnApplicationShutd
   private readonly log = new Logger(PrintsService.name)
   /** The newest word of what runs, between two writes. */
   private readonly newest = new Map<string, DeviceStatus>()
+  /** When the newest word of each was heard, by a clock that nobody sets. */
+  private readonly heard = new Map<string, number>()
+  /** What is being sent or asked after, each once at a time. */
+  private readonly underWay = new Map<string, Promise<PrintRow>>()
   private unwatch: () => void = () => undefined
+  private beat: NodeJS.Timeout | undefined
+  private beating: Promise<void> | null = null
+  private open: Promise<PrintRow[]> | null = null
 
   constructor(
     private readonly database: Database,
@@ -65,29 +78,41 @@ export class PrintsService implements OnApplicationBootstrap, OnApplicationShutd
       (status) => void this.told(status).catch((e: unknown) => this.log.error(e)),
       (up) => {
         this.links.reachable = up
-        if (up) void this.reconcile().catch((e: unknown) => this.log.error(e))
+        if (up) void this.look()
       },
     )
+    this.beat = setInterval(() => void this.look(), BEAT).unref()
   }
-  onApplicationShutdown(): void {
+  async onApplicationShutdown(): Promise<void> {
     this.unwatch()
+    clearInterval(this.beat)
     this.changes.complete()
+    await this.beating
   }
 
   /** What a machine told: written where its state changed, else only passed on. */
   private async told(status: DeviceStatus): Promise<void> {
     const before = this.newest.get(status.id)
-    this.newest.set(status.id, status)
+    this.hear(status)
     const row = await this.prints.find(status.id)
-    if (!row || printEnded(row.state)) return
+    if (!row || printEnded(row.state)) return this.forget(status.id)
     if (row.state === status.state && before) {
       this.changes.next({ ...printView(row), ...toldOf(status) })
       return
     }
     await this.write(status.id, status)
   }
+  private hear(status: DeviceStatus): void {
+    this.newest.set(status.id, status)
+    this.heard.set(status.id, performance.now())
+  }
+  private forget(id: string): void {
+    this.newest.delete(id)
+    this.heard.delete(id)
+  }
 
   private async write(id: string, status: DeviceStatus): Promise<PrintRow> {
+    this.hear(status)
     const row = await this.database.transaction(async () => {
       const kept = await this.prints.get(id, true)
       // what has ended stays as it ended
@@ -99,27 +124,76 @@ export class PrintsService implements OnApplicationBootstrap, OnApplicationShutd
       await kept.save()
       return kept
     })
-    if (printEnded(row.state)) this.newest.delete(id)
+    if (printEnded(row.state)) this.forget(id)
     this.changes.next(printView(row))
     return row
   }
 
-  /** After either side was away: what was on its way is sent again, what ran meanwhile is asked after. */
-  private async reconcile(): Promise<void> {
+  /** Asks after all that has not ended; one look at a time, and one that fails is made up for by the next. */
+  private look(): Promise<void> {
+    this.beating ??= this.lookAtAll()
+      .catch((e: unknown) => this.log.warn(`what is printing could not be looked at: ${String(e)}`))
+      .finally(() => (this.beating = null))
+    return this.beating
+  }
+  private async lookAtAll(): Promise<void> {
     for (const row of await this.prints.open()) {
-      if (row.link !== 'standin') continue
-      try {
-        const status = await this.links.standin.status(row.id)
-        if (status && !(row.state === 'sending' && status.state === 'waiting'))
-          await this.write(row.id, status)
-        else if (row.state === 'sending') await this.dispatch(row)
-        else await this.write(row.id, failed(row, 'The machine no longer knows this print.'))
-      } catch (error) {
-        if (!(error instanceof ProblemException)) throw error
-        if (error.problem.code === 'machine-away') return
-        await this.write(row.id, failed(row, error.problem.detail ?? error.message))
-      }
+      // one that cannot be written now keeps none of the others waiting
+      await this.settle(row).catch((e: unknown) => this.log.warn(`print ${row.id}: ${String(e)}`))
     }
+  }
+
+  /** Whether what is written of a print may be older than what its machine would say. */
+  private mayBeOld(row: PrintRow): boolean {
+    if (printEnded(row.state) || row.state === 'handed-over') return false
+    return performance.now() - (this.heard.get(row.id) ?? -Infinity) > BEAT || this.differs(row)
+  }
+  private differs(row: PrintRow): boolean {
+    const now = this.newest.get(row.id)
+    return !!now && now.state !== row.state
+  }
+
+  /** One thing at a time with each print: who comes meanwhile gets what comes of it. */
+  private alone(id: string, work: () => Promise<PrintRow>): Promise<PrintRow> {
+    const running = this.underWay.get(id)
+    if (running) return running
+    const own = work().finally(() => this.underWay.delete(id))
+    this.underWay.set(id, own)
+    return own
+  }
+
+  /** Brings what is written of a print to what its machine says of it; what never arrived there is sent again. */
+  private async settle(row: PrintRow): Promise<PrintRow> {
+    if (!this.mayBeOld(row)) return row
+    if (row.link === 'standin' && !this.links.reachable) return row
+    try {
+      return await this.alone(row.id, () => this.settleAlone(row))
+    } catch (error) {
+      if (!(error instanceof ProblemException)) throw error
+      if (error.problem.code === 'machine-away') return row
+      return this.write(row.id, failed(row, error.problem.detail ?? error.message))
+    }
+  }
+  private async settleAlone(row: PrintRow): Promise<PrintRow> {
+    const status = await this.links.device(row.link).status(row.id)
+    if (!status && row.state !== 'sending')
+      return this.write(row.id, failed(row, 'The machine no longer knows this print.'))
+    if (!status || (row.state === 'sending' && status.state === 'waiting')) return this.dispatch(row)
+    if (row.state !== status.state || !this.newest.has(row.id)) return this.write(row.id, status)
+    this.hear(status)
+    return row
+  }
+
+  /** Rows as their machines would tell them now; one that does not answer at once keeps nobody waiting. */
+  private async fresh(rows: PrintRow[]): Promise<PrintRow[]> {
+    if (!rows.some((row) => this.mayBeOld(row))) return rows
+    const patience = new Promise<null>((r) => setTimeout(r, READER_WAITS, null).unref())
+    return Promise.all(
+      rows.map(async (row) => {
+        const settled = this.settle(row).catch(() => row)
+        return (await Promise.race([settled, patience])) ?? row
+      }),
+    )
   }
 
   /** As it stands now: what was told last, even where it is not written yet. */
@@ -130,13 +204,19 @@ export class PrintsService implements OnApplicationBootstrap, OnApplicationShutd
     return printEnded(now.state) ? { ...view, left: null } : view
   }
   async list(where: { trialId?: string; caseId?: string; machineId?: string }): Promise<Print[]> {
-    return (await this.prints.list(where)).map((row) => this.view(row))
+    return (await this.fresh(await this.prints.list(where))).map((row) => this.view(row))
+  }
+  /** A print as its machine would tell it now. */
+  async current(id: string): Promise<PrintRow> {
+    return (await this.fresh([await this.prints.get(id)]))[0]
   }
   async one(id: string): Promise<Print> {
-    return this.view(await this.prints.get(id))
+    return this.view(await this.current(id))
   }
+  /** What has not ended; asked for by many at once it is read once. */
   async running(): Promise<Print[]> {
-    return (await this.prints.open()).map((row) => this.view(row))
+    this.open ??= this.prints.open().finally(() => (this.open = null))
+    return (await this.open).map((row) => this.view(row))
   }
 
   /** Writes a print down, sends it, and begins as soon as its machine is free. */
@@ -179,7 +259,7 @@ export class PrintsService implements OnApplicationBootstrap, OnApplicationShutd
     )
     if (row.state !== 'sending') return this.view(row)
     try {
-      return this.view(await this.dispatch(row))
+      return this.view(await this.alone(row.id, () => this.dispatch(row)))
     } catch (error) {
       if (!(error instanceof ProblemException)) throw error
       // a machine that is away gets it as soon as it is back; what it refuses is over
@@ -239,7 +319,7 @@ export class PrintsService implements OnApplicationBootstrap, OnApplicationShutd
   }
 
   async steer(id: string, what: 'pause' | 'resume' | 'stop'): Promise<Print> {
-    const row = await this.prints.get(id)
+    const row = await this.current(id)
     if (printEnded(row.state)) return this.view(row)
     if (row.state === 'sending' && what === 'stop') {
       const known = await this.links

@@ -77,7 +77,9 @@ export class ProblemFilter implements ExceptionFilter {
       const detail = SENTENCES[status] ?? 'That cannot be done here.'
       return { type: 'about:blank', title: 'Cannot be done', status, code: `http-${status}`, detail }
     }
-    const status = (error as { status?: number; statusCode?: number })?.status
+    const { status: given, type } = (error ?? {}) as { status?: number; type?: string }
+    // a body that is refused before it is parsed
+    const status = type === 'entity.verify.failed' ? 400 : given
     if (status && status >= 400 && status < 500)
       return {
         type: 'about:blank',

@@ -24,6 +24,8 @@ export interface MeshFaults {
   'package-unit': { unit: string }
   'package-missing': { id: string }
   'package-circle': { id: string }
+  /** Objects used within objects used within …: more than can be built. */
+  'package-too-many': { objects: number; most: number }
   'package-corner': { index: number; count: number }
   'package-matrix': { text: string }
   'package-nothing': object

@@ -10,6 +10,9 @@ const MOST_TIMES = 400
 const MOST_ENTRIES = 4096
 /** Components within components within … */
 const DEEPEST = 32
+/** Most objects and corners that a build may be put together from; each costs time, with faces or without. */
+const MOST_PIECES = 100_000
+const MOST_CORNERS = 3 * MOST_FACES
 
 /** mm in each unit of the format (ISO/IEC 25422). */
 const UNITS: Readonly<Record<string, number>> = {
@@ -29,7 +32,8 @@ export interface NamedMesh {
 
 /**
  * Reads the core of 3MF (ISO/IEC 25422): unit, objects of triangles, components with their places, and the items to be
- * built. What extensions add is passed over. A package that swells, names entities or goes in circles is refused.
+ * built. What extensions add is passed over. A package that swells, names entities, goes in circles or is put together
+ * from more than can be read is refused before anything of it is built.
  * @throws MeshError
  */
 export function readThreeMf(bytes: Uint8Array, onStep?: Progress): NamedMesh[] {
@@ -39,14 +43,15 @@ export function readThreeMf(bytes: Uint8Array, onStep?: Progress): NamedMesh[] {
   if (!model) throw new MeshError(meshFault('package-no-model'))
   const { objects, items, unit } = readModel(model, onStep)
   const scale: Placement = [unit, 0, 0, 0, 0, unit, 0, 0, 0, 0, unit, 0]
-  const out = items.flatMap(({ id, place }, i): NamedMesh[] => {
-    const object = objects.get(id)
-    if (object && !object.printed) return []
-    const mesh = built(objects, id, after(scale, place), [])
-    return mesh.triangles.length ? [{ name: object?.name || `Part ${i + 1}`, mesh }] : []
+  const printed = items.filter(({ id }) => objects.get(id)?.printed !== false)
+  refuseTooMuch(
+    printed.map(({ id }) => id),
+    sizesOf(objects),
+  )
+  const out = printed.flatMap(({ id, place }, i): NamedMesh[] => {
+    const mesh = joined([...pieces(objects, id, after(scale, place))])
+    return mesh.triangles.length ? [{ name: objects.get(id)?.name || `Part ${i + 1}`, mesh }] : []
   })
-  const faces = out.reduce((s, o) => s + o.mesh.triangles.length / 3, 0)
-  if (faces > MOST_FACES) throw new MeshError(meshFault('mesh-too-many', { faces, most: MOST_FACES }))
   if (!out.length) throw new MeshError(meshFault('package-nothing'))
   return out
 }
@@ -221,22 +226,69 @@ function matrix(text: string | undefined): Placement {
   return [m[0], m[3], m[6], m[9], m[1], m[4], m[7], m[10], m[2], m[5], m[8], m[11]]
 }
 
+/** What building an object takes, with all that hangs on it. */
+interface Size {
+  objects: number
+  faces: number
+  corners: number
+  /** How deep its components lie in each other. */
+  depth: number
+}
+
+/** Sizes of objects, each reckoned once, however often it is used. */
+function sizesOf(objects: ReadonlyMap<string, ModelObject>): (id: string) => Size {
+  const known = new Map<string, Size>()
+  const within = new Set<string>()
+  const size = (id: string): Size => {
+    const there = known.get(id)
+    if (there) return there
+    const object = objects.get(id)
+    if (!object) throw new MeshError(meshFault('package-missing', { id: id.slice(0, 40) }))
+    if (within.has(id) || within.size > DEEPEST)
+      throw new MeshError(meshFault('package-circle', { id: id.slice(0, 40) }))
+    within.add(id)
+    const { mesh, parts } = object
+    const sum = {
+      objects: 1,
+      faces: mesh.triangles.length / 3,
+      corners: mesh.vertices.length / 3,
+      depth: 0,
+    }
+    for (const part of parts) {
+      const own = size(part.id)
+      sum.objects += own.objects
+      sum.faces += own.faces
+      sum.corners += own.corners
+      sum.depth = Math.max(sum.depth, own.depth + 1)
+    }
+    within.delete(id)
+    if (sum.depth > DEEPEST) throw new MeshError(meshFault('package-circle', { id: id.slice(0, 40) }))
+    known.set(id, sum)
+    return sum
+  }
+  return size
+}
+
+/** @throws MeshError where what is to be built is more than is read */
+function refuseTooMuch(ids: readonly string[], size: (id: string) => Size): void {
+  const all = { objects: 0, faces: 0, corners: 0 }
+  for (const id of ids) {
+    const own = size(id)
+    all.objects += own.objects
+    all.faces += own.faces
+    all.corners += own.corners
+  }
+  if (all.faces > MOST_FACES)
+    throw new MeshError(meshFault('mesh-too-many', { faces: all.faces, most: MOST_FACES }))
+  if (all.objects > MOST_PIECES || all.corners > MOST_CORNERS)
+    throw new MeshError(meshFault('package-too-many', { objects: all.objects, most: MOST_PIECES }))
+}
+
 /** An object with all its components, in place. */
-function built(
-  objects: ReadonlyMap<string, ModelObject>,
-  id: string,
-  place: Placement,
-  within: readonly string[],
-): Mesh {
-  const object = objects.get(id)
-  if (!object) throw new MeshError(meshFault('package-missing', { id: id.slice(0, 40) }))
-  if (within.includes(id) || within.length > DEEPEST)
-    throw new MeshError(meshFault('package-circle', { id: id.slice(0, 40) }))
-  const inside = [...within, id]
-  return joined([
-    placed(object.mesh, place),
-    ...object.parts.map((p) => built(objects, p.id, after(place, p.place), inside)),
-  ])
+function* pieces(objects: ReadonlyMap<string, ModelObject>, id: string, place: Placement): Generator<Mesh> {
+  const { mesh, parts } = objects.get(id)!
+  if (mesh.triangles.length) yield placed(mesh, place)
+  for (const part of parts) yield* pieces(objects, part.id, after(place, part.place))
 }
 
 const escaped = (text: string) =>

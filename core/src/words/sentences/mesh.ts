@@ -23,7 +23,9 @@ export const meshFaultSentences: Sentences<MeshFaults> = {
   'package-xml': ({ line }) => `The model is no sound XML: line ${line}.`,
   'package-unit': ({ unit }) => `The model is drawn in “${unit}”, a unit nobody knows.`,
   'package-missing': ({ id }) => `The model speaks of an object ${id} that is not there.`,
-  'package-circle': ({ id }) => `Objects hang on each other in a circle: ${id}.`,
+  'package-circle': ({ id }) => `Objects hang on each other in a circle, or too deep in each other: ${id}.`,
+  'package-too-many': ({ objects, most }) =>
+    `This package is put together from ${objects < 1e15 ? figure(objects, 0) : 'countless'} objects within objects; ${figure(most, 0)} is the most.`,
   'package-corner': ({ index, count }) => `A face has a corner ${index}; there are ${count}.`,
   'package-matrix': ({ text }) => `A place has twelve numbers; “${text}” has not.`,
   'package-nothing': plain('There is nothing to be built in this package.'),
