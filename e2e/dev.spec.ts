@@ -13,7 +13,8 @@ test.beforeAll(() => {
   dev = spawn(process.execPath, ['scripts/dev.mjs', '--no-demo'], {
     cwd: folder,
     stdio: ['ignore', 'pipe', 'pipe'],
-    env: { ...process.env, NO_COLOR: '1', FORCE_COLOR: undefined },
+    // a shell that is set up for something else changes nothing
+    env: { ...process.env, NODE_ENV: 'production', NO_COLOR: '1', FORCE_COLOR: undefined },
   })
   for (const words of [dev.stdout!, dev.stderr!]) words.on('data', (d: Buffer) => (said += d.toString()))
 })

@@ -12,7 +12,7 @@ export default defineConfig({
   globalSetup: './globalSetup.ts',
   // what is waited for is waited for however slow the machine is; what never comes ends the test
   timeout: 900_000,
-  expect: { timeout: WAIT_MS },
+  expect: { timeout: WAIT_MS, toPass: { timeout: WAIT_MS } },
   // files run side by side, each with an app of its own; the tests of one file in turn. They wait a good part of
   // their time: four keep two cores busy.
   workers: 4,

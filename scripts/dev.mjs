@@ -87,7 +87,7 @@ web = spawn(join(root, 'node_modules/.bin/vite'), ['--clearScreen', 'false'], {
   cwd: join(root, 'web'),
   detached: true,
   stdio: ['pipe', 'inherit', 'inherit'],
-  env: { ...process.env, VERIMEND_SERVER: `http://127.0.0.1:${port}` },
+  env: { ...process.env, NODE_ENV: 'development', VERIMEND_SERVER: `http://127.0.0.1:${port}` },
 })
 web.on('exit', () => void stop(1))
 say(`\nThe server:  http://127.0.0.1:${port}\nCtrl-C stops both. Data is in ${folder}`)

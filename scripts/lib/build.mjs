@@ -78,11 +78,18 @@ const parts = {
     ],
     async make() {
       const { build } = await import('vite')
-      await build({
-        root: join(root, 'web'),
-        logLevel: 'error',
-        configFile: join(root, 'web/vite.config.ts'),
-      })
+      // it sets this for the whole process, and so for all that is started from it later
+      const { NODE_ENV } = process.env
+      try {
+        await build({
+          root: join(root, 'web'),
+          logLevel: 'error',
+          configFile: join(root, 'web/vite.config.ts'),
+        })
+      } finally {
+        if (NODE_ENV === undefined) delete process.env.NODE_ENV
+        else process.env.NODE_ENV = NODE_ENV
+      }
       const { packed } = await import('./packed.mjs')
       await packed(join(root, 'web/dist/assets'))
     },

@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto'
+import { connect } from 'node:net'
 import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
 import { said } from '@verimend/core/quantity'
 import { deriveRecipe, layOver, printSettingsOf } from '@verimend/core/recipe'
@@ -59,6 +60,41 @@ test('a file arrives in parts, goes on where it was cut off, and comes back byte
   expect(sha(Buffer.from(await back.arrayBuffer()))).toBe(sha256)
   // once there, it is not sent twice
   expect((await app.post('blobs', { sha256, bytes: bytes.length })).body.done).toBe(true)
+})
+
+/** Sends the beginning of a part and stops there. */
+const stalls = async (sha256: string, part: Buffer, sent: number) => {
+  const socket = connect(app.port, '127.0.0.1')
+  socket.on('error', () => undefined)
+  socket.write(
+    `PUT /api/blobs/${sha256}?from=0 HTTP/1.1\r\nHost: 127.0.0.1:${app.port}\r\nContent-Type: application/octet-stream\r\nContent-Length: ${part.length}\r\n\r\n`,
+  )
+  socket.write(part.subarray(0, sent))
+  await new Promise((r) => setTimeout(r, 300))
+  return socket
+}
+
+test('who stalls gives way to the next sender, who goes on from the byte that is there; who sends does not', async () => {
+  const bytes = Buffer.from(Uint8Array.from({ length: 50_000 }, (_, i) => (i * 40503) >>> 7))
+  const sha256 = sha(bytes)
+  const socket = await stalls(sha256, bytes, 20_000)
+  expect((await app.post('blobs', { sha256, bytes: bytes.length })).body.have).toBe(20_000)
+  // it may still be sending
+  expect((await put(sha256, 20_000, bytes.subarray(20_000))).status).toBe(409)
+  await new Promise((r) => setTimeout(r, 1600))
+  expect((await put(sha256, 20_000, bytes.subarray(20_000))).status).toBe(200)
+  expect((await app.post('blobs/finish', { sha256, bytes: bytes.length })).body.done).toBe(true)
+  socket.destroy()
+})
+
+test('what arrived of a part that was cut off stays', async () => {
+  const bytes = Buffer.from(Uint8Array.from({ length: 50_000 }, (_, i) => (i * 30103) >>> 5))
+  const sha256 = sha(bytes)
+  ;(await stalls(sha256, bytes, 30_000)).destroy()
+  await new Promise((r) => setTimeout(r, 200))
+  expect((await app.post('blobs', { sha256, bytes: bytes.length })).body.have).toBe(30_000)
+  await put(sha256, 30_000, bytes.subarray(30_000))
+  expect((await app.post('blobs/finish', { sha256, bytes: bytes.length })).body.done).toBe(true)
 })
 
 test('what is not what it says is thrown away; fingerprints and sizes are checked', async () => {

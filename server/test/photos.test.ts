@@ -1,3 +1,6 @@
+import { readdirSync } from 'node:fs'
+import { connect } from 'node:net'
+import { join } from 'node:path'
 import sharp from 'sharp'
 import { TestApp, type Answer } from './harness'
 
@@ -134,4 +137,59 @@ test('a side effect that was looked for and did not come is noted as not there',
     note: '',
   })
   expect(after.body.signs).toEqual({ 'strings-thin': 'absent', 'weak-layers': 'absent' })
+})
+
+test('a photo that is sent twice under one id, at once or later, is one photo', async () => {
+  const made = await newCase()
+  const id = '0c0c0c0c-0000-4000-8000-000000000001'
+  const photo = await halves().jpeg().toBuffer()
+  const path = `cases/${made.id}/photos?id=${id}`
+  const both = await Promise.all([send(path, photo), send(path, photo)])
+  expect(both.map(({ status }) => status)).toEqual([201, 201])
+  expect((await send(path, photo)).body.photos).toMatchObject([{ id }])
+  // without an id each is one of its own
+  expect((await send(`cases/${made.id}/photos`, photo)).body.photos).toHaveLength(2)
+  expect((await send(`cases/${made.id}/photos?id=1`, photo)).status).toBe(422)
+})
+
+test('what its sender gave up is not kept, and leaves nothing behind', async () => {
+  const made = await newCase()
+  const noise = Buffer.from(Uint8Array.from({ length: 3000 * 2000 * 3 }, (_, i) => (i * 2654435761) >>> 13))
+  const photo = await sharp(noise, { raw: { width: 3000, height: 2000, channels: 3 } })
+    .jpeg()
+    .toBuffer()
+  const url = `http://127.0.0.1:${app.port}/api/cases/${made.id}/photos`
+  const ended = new AbortController()
+  const sent = Array.from({ length: 6 }, () =>
+    fetch(url, {
+      method: 'POST',
+      headers: { 'content-type': 'application/octet-stream' },
+      body: new Uint8Array(photo),
+      signal: ended.signal,
+    }).catch(() => null),
+  )
+  await new Promise((r) => setTimeout(r, 150))
+  ended.abort()
+  await Promise.all(sent)
+  // the next one has its turn after them
+  const { body } = await send(`cases/${made.id}/photos`, await halves().jpeg().toBuffer())
+  expect(body.photos.length).toBeLessThan(6)
+  expect(body.photos.at(-1)).toMatchObject({ width: 80 })
+  const left = () => readdirSync(join(app.files, 'incoming'))
+  for (let i = 0; left().length && i < 200; i++) await new Promise((r) => setTimeout(r, 100))
+  expect(left()).toEqual([])
+})
+
+test('one that stops half way keeps none of the others waiting', async () => {
+  const made = await newCase()
+  const whole = await halves().jpeg().toBuffer()
+  const stalled = connect(app.port, '127.0.0.1')
+  stalled.on('error', () => undefined)
+  stalled.write(
+    `POST /api/cases/${made.id}/photos HTTP/1.1\r\nHost: 127.0.0.1:${app.port}\r\nContent-Type: application/octet-stream\r\nContent-Length: ${whole.length}\r\n\r\n`,
+  )
+  stalled.write(whole.subarray(0, 100))
+  await new Promise((r) => setTimeout(r, 100))
+  expect((await send(`cases/${made.id}/photos`, whole)).body.photos).toHaveLength(1)
+  stalled.destroy()
 })

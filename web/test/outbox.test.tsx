@@ -1,6 +1,6 @@
-import { screen, waitFor, within } from '@testing-library/react'
+import { act, screen, waitFor, within } from '@testing-library/react'
 import { api } from '../src/api/client'
-import { KeptForLater, outbox } from '../src/api/outbox'
+import { KeptForLater, outbox, PATIENCE } from '../src/api/outbox'
 import { KeptNotes } from '../src/frame/KeptNotes'
 import { demoServer, problem, sent } from './demo'
 import { server, show } from './show'
@@ -119,4 +119,99 @@ test('what is refused with a connection is told at once, as ever', async () => {
   const error = (await read(9)) as Error
   expect(error.message).toContain('whole number')
   expect(outbox.notes()).toEqual([])
+})
+
+describe('what hangs', () => {
+  beforeEach(() => {
+    jest.useFakeTimers()
+  })
+  afterEach(() => {
+    jest.useRealTimers()
+  })
+  /** A server that answers when it is told to; what it was asked, in order. */
+  function slowServer() {
+    const asked: { body: unknown; answer: (data: unknown, status?: number) => Promise<void> }[] = []
+    globalThis.fetch = ((_: string, { method, body }: { method: string; body?: string }) =>
+      new Promise((resolve) => {
+        const answer = async (data: unknown, status = 200) => {
+          resolve({ ok: status < 400, status, json: () => Promise.resolve(data) })
+          await jest.advanceTimersByTimeAsync(0)
+        }
+        // only changes hang
+        if (method === 'GET') void answer([])
+        else asked.push({ body: JSON.parse(body ?? 'null'), answer })
+      })) as unknown as typeof fetch
+    return asked
+  }
+
+  test('an answer that does not come within three seconds: it is kept, and gone when the answer comes after all', async () => {
+    const asked = slowServer()
+    const told = read(1)
+    await jest.advanceTimersByTimeAsync(PATIENCE - 1)
+    expect(outbox.notes()).toEqual([])
+    await jest.advanceTimersByTimeAsync(1)
+    expect(await told).toBeInstanceOf(KeptForLater)
+    expect(outbox.notes()).toHaveLength(1)
+    // it is not sent a second time while the first may still arrive
+    await jest.advanceTimersByTimeAsync(9000)
+    expect(asked).toHaveLength(1)
+    await asked[0].answer({ id: 't1' })
+    expect(outbox.notes()).toEqual([])
+  })
+
+  test('what is noted of the same place meanwhile is held against the one that arrives', async () => {
+    const asked = slowServer()
+    const first = read(1, reading(0))
+    await jest.advanceTimersByTimeAsync(PATIENCE)
+    await first
+    expect(await read(2, reading(1))).toBeInstanceOf(KeptForLater)
+    await asked[0].answer({ id: 't1' })
+    void outbox.flush()
+    expect(asked[1].body).toEqual({ ...reading(2), was: reading(1) })
+    await asked[1].answer({ id: 't1' })
+    expect(outbox.notes()).toEqual([])
+  })
+
+  test('one that is refused late stays with its reason', async () => {
+    const asked = slowServer()
+    const told = read(1)
+    await jest.advanceTimersByTimeAsync(PATIENCE)
+    await told
+    await asked[0].answer(problem(422, 'A grade is a whole number from 0 to 4.'), 422)
+    expect(outbox.notes()[0].refused).toContain('whole number')
+  })
+
+  test('any other change that hangs says so, until it is answered', async () => {
+    const asked = slowServer()
+    show(<KeptNotes />)
+    const put = api.cases.longest('c1', 12)
+    await act(() => jest.advanceTimersByTimeAsync(PATIENCE))
+    expect(screen.getByText('No answer for 3 s; still waiting.')).toBeTruthy()
+    await act(() => asked[0].answer({ id: 'c1' }))
+    await put
+    expect(screen.queryByText(/still waiting/)).toBeNull()
+  })
+})
+
+test.each([401, 429, 502, 503, 504])('an answer of %s is one to wait for: it is kept', async (status) => {
+  server({ [`PUT ${PATH}`]: problem(status, 'Later.') })
+  expect(await read(1)).toBeInstanceOf(KeptForLater)
+  expect(outbox.notes()).toMatchObject([{ refused: null }])
+  const asked = server({ [`PUT ${PATH}`]: { id: 't1' } })
+  await outbox.flush()
+  expect(puts(asked)).toEqual([{ ...reading(1), was: null }])
+})
+
+test('a device without room: it is held while the page is open, and that is said', async () => {
+  const full = jest.spyOn(Storage.prototype, 'setItem').mockImplementation(() => {
+    throw new DOMException('full', 'QuotaExceededError')
+  })
+  server({ [`PUT ${PATH}`]: 'away' })
+  expect(((await read(1)) as Error).message).toMatch(/no room left on this device.*leave this page open/)
+  show(<KeptNotes />)
+  expect(screen.getByTestId('kept-notes').textContent).toMatch(/1 kept here.*leave this page open/)
+  full.mockRestore()
+  const asked = server({ [`PUT ${PATH}`]: { id: 't1' } })
+  await outbox.flush()
+  expect(puts(asked)).toEqual([{ ...reading(1), was: null }])
 })

@@ -45,6 +45,32 @@ function takingPhotos(answer: (file: Blob) => { status: number; body: unknown })
   return { asked, files }
 }
 
+test('one that had no answer is sent again under its id; what is refused is not', async () => {
+  const asked: string[] = []
+  let away = true
+  demoServer()
+  const others = globalThis.fetch
+  globalThis.fetch = ((url: string, init: { body?: unknown } = {}) => {
+    if (!(init.body instanceof Blob)) return others(url, init as RequestInit)
+    asked.push(url)
+    if ((init.body as File).name === 'bad.jpg') {
+      const body = problem(422, 'This is not a picture.')
+      return Promise.resolve({ ok: false, status: 422, json: () => Promise.resolve(body) })
+    }
+    if (away) return Promise.reject(new TypeError('no answer'))
+    return Promise.resolve({ ok: true, status: 200, json: () => Promise.resolve(kase) })
+  }) as typeof fetch
+  show(<PhotoStrip caseId={kase.id} photos={[]} attempts={[]} />)
+  choose([image('one.jpg'), image('bad.jpg')])
+  await waitFor(() => expect(screen.getAllByRole('alert')).toHaveLength(2))
+  away = false
+  fireEvent.click(screen.getByRole('button', { name: 'Try again' }))
+  await waitFor(() => expect(screen.getAllByRole('alert')).toHaveLength(1))
+  expect(screen.queryByRole('button', { name: 'Try again' })).toBeNull()
+  expect(asked[2]).toBe(asked[0])
+  expect(asked[1]).not.toBe(asked[0])
+})
+
 test('several at once: each is sent, one that is refused is named, the others stand', async () => {
   const { files } = takingPhotos((f) =>
     (f as File).name === 'bad.jpg'

@@ -2,6 +2,7 @@ import { createHash, randomUUID } from 'node:crypto'
 import {
   closeSync,
   createReadStream,
+  createWriteStream,
   existsSync,
   fsyncSync,
   mkdirSync,
@@ -15,16 +16,27 @@ import {
 } from 'node:fs'
 import { open } from 'node:fs/promises'
 import { join } from 'node:path'
-import type { Readable } from 'node:stream'
+import { Transform, type Readable } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
 import { Inject, Injectable } from '@nestjs/common'
 import { MAX_BLOB_PART, type BlobState } from '@verimend/contract'
 import { CONFIG, type Config } from '../config'
-import { conflict, notFound, refused } from '../problem/problem'
+import { conflict, notFound, ProblemException, refused } from '../problem/problem'
 
 /** Name of a kept file. */
 const NAME = /^[0-9a-f]{64}$/
 /** Half a week after the last part an upload that was never finished is cleared away. */
 const STALE = 3.5 * 86_400_000
+
+/** ms without a byte after which a sender is taken to have gone. */
+const STALLED = 1500
+
+/** A part that is arriving: when its last byte came, by a clock that nobody sets, and how it is ended. */
+interface Arriving {
+  heard: number
+  stop: () => void
+  ended: Promise<unknown>
+}
 
 /**
  * Files by their content: a folder for each first byte of the fingerprint. A file arrives in parts under a
@@ -36,7 +48,8 @@ export class BlobsService {
   private readonly incoming: string
   /** Files that no record names; deleted after a while, and until then brought back when somebody asks. */
   private readonly leaving: string
-  private readonly busy = new Set<string>()
+  /** Parts that are arriving, by their file. */
+  private readonly arriving = new Map<string, Arriving>()
   private readonly finishing = new Map<string, Promise<BlobState>>()
 
   constructor(@Inject(CONFIG) config: Config) {
@@ -131,31 +144,48 @@ export class BlobsService {
   }
 
   /**
-   * Appends a part at a place; another place than the end of what is there is a conflict that says where to go on.
+   * Appends a part at a place; another place than the end of what is there is a conflict that says where to go on. What came of
+   * a part that was cut off stays. A sender of whom nothing is heard any more gives way to the next.
    */
   async append(sha256: string, from: number, body: Readable): Promise<BlobState> {
+    const before = this.arriving.get(sha256)
+    if (before && performance.now() - before.heard > STALLED) {
+      before.stop()
+      await before.ended
+    }
     const now = this.state(sha256)
     if (now.done) return now
-    if (now.have !== from || this.busy.has(sha256) || this.finishing.has(sha256))
+    if (now.have !== from || this.arriving.has(sha256) || this.finishing.has(sha256))
       throw conflict(`This file is there up to byte ${now.have}: go on from there.`, now)
-    this.busy.add(sha256)
+    const arriving: Arriving = {
+      heard: performance.now(),
+      stop: () => body.destroy(new Error('another sends it')),
+      ended: Promise.resolve(),
+    }
+    this.arriving.set(sha256, arriving)
+    const written = this.write(sha256, from, body, arriving).finally(() => this.arriving.delete(sha256))
+    arriving.ended = written.catch(() => undefined)
+    await written
+    return this.state(sha256)
+  }
+
+  private async write(sha256: string, from: number, body: Readable, arriving: Arriving): Promise<void> {
     const handle = await open(this.part(sha256), 'a')
     try {
       let size = 0
       for await (const chunk of body as AsyncIterable<Buffer>) {
         size += chunk.length
         if (size > MAX_BLOB_PART) throw refused('part-too-large', 'A part carries at most 4 MB.')
+        arriving.heard = performance.now()
         await handle.write(chunk)
       }
-      await handle.sync()
     } catch (error) {
-      await handle.truncate(from).catch(() => undefined)
+      if (error instanceof ProblemException) await handle.truncate(from).catch(() => undefined)
       throw error
     } finally {
+      await handle.sync().catch(() => undefined)
       await handle.close()
-      this.busy.delete(sha256)
     }
-    return this.state(sha256)
   }
 
   /** Checks a whole upload against its fingerprint and keeps it; asked for twice at once it is done once. */
@@ -170,7 +200,7 @@ export class BlobsService {
   private async check(sha256: string, bytes: number): Promise<BlobState> {
     const now = this.state(sha256)
     if (now.done) return now
-    if (this.busy.has(sha256))
+    if (this.arriving.has(sha256))
       throw conflict('A part of this file is still on its way: finish it once that is there.', now)
     if (now.have !== bytes)
       throw conflict(`Only ${now.have} of ${bytes} bytes are there: go on from there.`, now)
@@ -199,6 +229,33 @@ export class BlobsService {
     }
     this.settle(part, sha256)
     return sha256
+  }
+
+  /**
+   * Lets bytes arrive in a file of their own, works with it, and takes it away.
+   * @param most bytes
+   * @throws whatever `tooLarge` makes where more arrive, or whatever `work` throws
+   */
+  async arrive<T>(
+    body: Readable,
+    most: number,
+    tooLarge: () => Error,
+    work: (path: string) => Promise<T>,
+  ): Promise<T> {
+    const path = join(this.incoming, randomUUID())
+    try {
+      let size = 0
+      const counted = new Transform({
+        transform(chunk: Buffer, _, pass) {
+          size += chunk.length
+          pass(size > most ? tooLarge() : null, chunk)
+        },
+      })
+      await pipeline(body, counted, createWriteStream(path, { flags: 'wx', mode: 0o600 }))
+      return await work(path)
+    } finally {
+      rmSync(path, { force: true })
+    }
   }
 
   /** Renames a whole, synced file to its place, for good. */

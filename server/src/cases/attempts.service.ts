@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util'
 import { Injectable } from '@nestjs/common'
 import type { ChosenMend, MendChoice } from '@verimend/contract'
 import { caseReason, changeReason, signsAfter, signsThat, type SignResults } from '@verimend/core/casework'
@@ -124,7 +125,11 @@ export class AttemptsService {
   record(id: string, number: number, outcome: Outcome) {
     return this.casesService.change(id, async (row) => {
       const attempt = await this.found(id, number)
-      if (attempt.recordedAt) throw refused('recorded', `Attempt ${number} has been recorded already.`)
+      if (attempt.recordedAt) {
+        // sent again because its answer was lost: it stands there already
+        if (isRecordedAs(attempt, outcome)) return
+        throw refused('recorded', `Attempt ${number} has been recorded already.`)
+      }
       const seen = signsThat('present', row.signs)
       const missing = seen.filter((s) => attempt.signsBefore[s] === 'present' && !outcome.results[s])
       if (missing.length)
@@ -186,3 +191,9 @@ function chosenMend(choice: MendChoice, values: RecipeValues, i: number): Chosen
   const turned = key === 'seamPlace' && to === 'turned-away' && seamDirection !== undefined
   return { kind: 'setting', proposal, suspect, key, from: printed, to, ...(turned && { seamDirection }) }
 }
+
+/** Whether what was recorded of an attempt is this. */
+const isRecordedAs = (attempt: AttemptRow, { results, newSigns, note }: Outcome): boolean =>
+  attempt.note === note &&
+  isDeepStrictEqual(attempt.newSigns, newSigns) &&
+  Object.entries(attempt.results ?? {}).every(([sign, result]) => results[sign as SignId] === result)

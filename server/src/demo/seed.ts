@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto'
+import { createHash, randomUUID } from 'node:crypto'
 import { createReadStream, existsSync } from 'node:fs'
 import { join } from 'node:path'
 import type { INestApplication } from '@nestjs/common'
@@ -140,7 +140,9 @@ async function fill(app: INestApplication): Promise<void> {
   const photo = async (id: string, name: string) => {
     const { web } = app.get<Config>(CONFIG)
     const file = web && join(web, 'demo', name)
-    if (file && existsSync(file)) await app.get(PhotosService).add(id, createReadStream(file))
+    if (!file || !existsSync(file)) return
+    const gone = new AbortController().signal
+    await app.get(PhotosService).add(id, { id: randomUUID(), body: createReadStream(file), gone })
   }
 
   const change = (

@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto'
+import { isDeepStrictEqual } from 'node:util'
 import { Injectable } from '@nestjs/common'
 import type { MeasurementAct, MeasurementRecord } from '@verimend/contract'
 import { inUseOf } from '@verimend/core/diagnosis'
@@ -100,11 +101,11 @@ export class MeasurementsService {
     return this.view(row)
   }
 
-  private change(id: string, work: (row: MeasurementRow) => Promise<void> | void) {
+  /** @param work returns false where nothing is to be written */
+  private change(id: string, work: (row: MeasurementRow) => Promise<void> | void | false) {
     return this.database.transaction(async () => {
       const row = await this.measurements.get(id, true)
-      await work(row)
-      return this.view(await this.measurements.save(row))
+      return this.view((await work(row)) === false ? row : await this.measurements.save(row))
     })
   }
 
@@ -115,6 +116,8 @@ export class MeasurementsService {
    */
   update(id: string, rev: number | undefined, measured: Measured, note: string) {
     return this.change(id, (row) => {
+      // sent again because its answer was lost: it stands there already
+      if (row.note === note && isDeepStrictEqual(row.measured, measured)) return false
       if (rev !== undefined && row.rev !== rev)
         throw conflict('This measurement was changed in another window. Yours is kept here.', this.view(row))
       if (row.measured.kind !== measured.kind)

@@ -9,18 +9,23 @@ import {
   ParseUUIDPipe,
   Post,
   Put,
+  Query,
   Req,
   StreamableFile,
 } from '@nestjs/common'
 import { ApiOkResponse, ApiTags } from '@nestjs/swagger'
 import { caseDetail, trialPhoto, updatePhoto } from '@verimend/contract'
 import type { Request } from 'express'
+import { randomUUID } from 'node:crypto'
+import { z } from 'zod'
+import { Gone } from '../http/gone'
 import { createZodDto } from '../http/zodDto'
 import { notFound } from '../problem/problem'
 import { PhotosService } from './photos.service'
 
 class CaseDto extends createZodDto(caseDetail) {}
 class TrialPhotoDto extends createZodDto(trialPhoto) {}
+class NewPhotoQuery extends createZodDto(z.object({ id: z.uuid().optional() })) {}
 class UpdatePhotoDto extends createZodDto(updatePhoto) {}
 const anId = new ParseUUIDPipe({ exceptionFactory: () => notFound('photo') })
 
@@ -29,11 +34,16 @@ const anId = new ParseUUIDPipe({ exceptionFactory: () => notFound('photo') })
 export class PhotosController {
   constructor(private readonly photos: PhotosService) {}
 
-  /** A photo as plain bytes. */
+  /** A photo as plain bytes; with an id that its sender has given it, it is taken once however often it is sent. */
   @Post('cases/:id/photos')
   @ApiOkResponse({ type: CaseDto })
-  add(@Param('id') id: string, @Req() request: Request) {
-    return this.photos.add(id, request)
+  add(
+    @Param('id') id: string,
+    @Query() { id: photo = randomUUID() }: NewPhotoQuery,
+    @Req() body: Request,
+    @Gone() gone: AbortSignal,
+  ) {
+    return this.photos.add(id, { id: photo, body, gone })
   }
 
   @Get('trials/:id/photos')
@@ -45,8 +55,14 @@ export class PhotosController {
   /** A photo of one place of a test piece, as plain bytes. */
   @Post('trials/:id/cells/:cell/photos')
   @ApiOkResponse({ type: [TrialPhotoDto] })
-  addToTrial(@Param('id') id: string, @Param('cell') cell: string, @Req() request: Request) {
-    return this.photos.addToTrial(id, cell, request)
+  addToTrial(
+    @Param('id') id: string,
+    @Param('cell') cell: string,
+    @Query() { id: photo = randomUUID() }: NewPhotoQuery,
+    @Req() body: Request,
+    @Gone() gone: AbortSignal,
+  ) {
+    return this.photos.addToTrial(id, cell, { id: photo, body, gone })
   }
 
   @Delete('trials/:id/photos/:photo')

@@ -9,6 +9,10 @@ export type PhotoOwner = { caseId: string } | { trialId: string }
 /** Kept photos. */
 @Injectable()
 export class PhotosRepository {
+  find(id: string): Promise<PhotoRow | null> {
+    return PhotoRow.findByPk(id)
+  }
+
   async get(id: string): Promise<PhotoRow> {
     const row = await PhotoRow.findByPk(id)
     if (!row) throw notFound('photo')

@@ -1,4 +1,3 @@
-import { randomUUID } from 'node:crypto'
 import type { Readable } from 'node:stream'
 import { Injectable } from '@nestjs/common'
 import { MAX_PHOTOS, MAX_PHOTO_BYTES, type UpdatePhoto } from '@verimend/contract'
@@ -6,10 +5,18 @@ import { BlobsService } from '../blobs/blobs.service'
 import { CasesRepository } from '../cases/cases.repository'
 import { CasesService } from '../cases/cases.service'
 import { Database } from '../database/database.module'
+import { once } from '../database/once'
 import { notFound, refused } from '../problem/problem'
 import { TrialsService } from '../trials/trials.service'
 import { PhotosRepository, type PhotoOwner } from './photos.repository'
 import { preparePhoto } from './prepare'
+
+/** A photo on its way: its id, its bytes, and whether anybody still waits for the answer. */
+export interface SentPhoto {
+  id: string
+  body: Readable
+  gone: AbortSignal
+}
 
 /** Photos of cases and trials: turned upright, without what the camera wrote into them, with a thumbnail. */
 @Injectable()
@@ -23,10 +30,16 @@ export class PhotosService {
     private readonly database: Database,
   ) {}
 
-  private async keep(body: Readable) {
-    const { picture, thumbnail, width, height } = await preparePhoto(await collect(body))
+  /** It arrives in a file, and waits there for its turn to be decoded: however many come at once, few are in memory. */
+  private async keep(id: string, body: Readable, gone: AbortSignal) {
+    const { picture, thumbnail, width, height } = await this.blobs.arrive(
+      body,
+      MAX_PHOTO_BYTES,
+      () => refused('photo-too-large', `A photo has at most ${MAX_PHOTO_BYTES / 1e6} MB.`),
+      (path) => preparePhoto(path, gone),
+    )
     return {
-      id: randomUUID(),
+      id,
       sha256: await this.blobs.keep(picture),
       thumb: await this.blobs.keep(thumbnail),
       width,
@@ -44,26 +57,48 @@ export class PhotosService {
       throw refused('too-many-photos', `At most ${MAX_PHOTOS} photos are held together. Remove one first.`)
   }
 
+  /**
+   * Makes a photo once: sent again, because its answer was lost or at the same moment, it is there already. What its sender has
+   * given up is not kept.
+   */
+  private once(
+    { id, body, gone }: SentPhoto,
+    keep: (photo: Awaited<ReturnType<PhotosService['keep']>>) => Promise<unknown>,
+  ) {
+    return once(
+      () => this.photos.find(id),
+      async () => {
+        const photo = await this.keep(id, body, gone)
+        gone.throwIfAborted()
+        await keep(photo)
+        return this.photos.get(id)
+      },
+    )
+  }
+
   /** Takes a photo into an open or closed case; it belongs to the print after the attempts made so far. */
-  async add(caseId: string, body: Readable) {
+  async add(caseId: string, sent: SentPhoto) {
     await this.cases.row(caseId)
-    const photo = await this.keep(body)
-    return this.changeCase(caseId, async () => {
-      await this.refuseCrowd({ caseId })
-      const afterAttempt = await this.cases.countAttempts(caseId)
-      await this.photos.create({ ...photo, caseId, afterAttempt })
-    })
+    await this.once(sent, (photo) =>
+      this.changeCase(caseId, async () => {
+        await this.refuseCrowd({ caseId })
+        const afterAttempt = await this.cases.countAttempts(caseId)
+        await this.photos.create({ ...photo, caseId, afterAttempt })
+      }),
+    )
+    return this.casesService.detail(caseId)
   }
 
   /** Takes a photo of one place of a test piece. */
-  async addToTrial(trialId: string, cell: string, body: Readable) {
+  async addToTrial(trialId: string, cell: string, sent: SentPhoto) {
     const trial = await this.trials.one(trialId)
     if (!trial.cells.some((c) => c.id === cell)) throw notFound('place of this piece')
-    const photo = await this.keep(body)
-    await this.database.transaction(async () => {
-      await this.refuseCrowd({ trialId })
-      await this.photos.create({ ...photo, caseId: null, trialId, cell, afterAttempt: 0 })
-    })
+    await this.once(sent, (photo) =>
+      this.database.transaction(async () => {
+        await this.refuseCrowd({ trialId })
+        await this.photos.create({ ...photo, caseId: null, trialId, cell, afterAttempt: 0 })
+      }),
+    )
     return this.ofTrial(trialId)
   }
 
@@ -117,16 +152,4 @@ export class PhotosService {
     const row = await this.photos.get(id)
     return this.blobs.read(small ? row.thumb : row.sha256)
   }
-}
-
-async function collect(body: Readable): Promise<Buffer> {
-  const chunks: Buffer[] = []
-  let size = 0
-  for await (const chunk of body as AsyncIterable<Buffer>) {
-    size += chunk.length
-    if (size > MAX_PHOTO_BYTES)
-      throw refused('photo-too-large', `A photo has at most ${MAX_PHOTO_BYTES / 1e6} MB.`)
-    chunks.push(chunk)
-  }
-  return Buffer.concat(chunks)
 }

@@ -21,24 +21,27 @@ function inTurn<T>(work: () => Promise<T>): Promise<T> {
 /**
  * A photo turned upright by what the camera noted, then written anew without any of the camera's notes (place, time), with its
  * thumbnail; sizes in pixels.
+ * @param photo its bytes, or the path of its file
+ * @param gone whether nobody waits for it any more: one whose turn has not come is left alone then
  * @throws ProblemException in a sentence for what is no picture, or has too many pixels
  */
 export async function preparePhoto(
-  bytes: Buffer,
+  photo: Buffer | string,
+  gone?: AbortSignal,
 ): Promise<{ picture: Buffer; thumbnail: Buffer; width: number; height: number }> {
   const unreadable = refused(
     'not-a-photo',
     'This is no picture that can be read here. JPEG, PNG, WebP, AVIF and GIF can.',
   )
   try {
-    const open = () => sharp(bytes, { limitInputPixels: MOST_PIXELS, failOn: 'error' })
+    const open = () => sharp(photo, { limitInputPixels: MOST_PIXELS, failOn: 'error' })
     // told by its head, before anything of it is decoded
     const {
       format,
       width: across,
       height: down,
       pages = 1,
-    } = await sharp(bytes, {
+    } = await sharp(photo, {
       limitInputPixels: false,
     }).metadata()
     if (!KINDS.has(format)) throw unreadable
@@ -54,10 +57,12 @@ export async function preparePhoto(
         .flatten({ background: '#ffffff' })
         .jpeg({ quality: 84 })
     return await inTurn(async () => {
+      gone?.throwIfAborted()
       const { data: picture, info } = await fit(LARGE).toBuffer({ resolveWithObject: true })
       return { picture, thumbnail: await fit(SMALL).toBuffer(), width: info.width, height: info.height }
     })
   } catch (error) {
+    if (gone?.aborted) throw error
     throw error instanceof ProblemException ? error : unreadable
   }
 }

@@ -221,8 +221,8 @@ export const api = {
     remove: (id: string) => remove<Trial>(`trials/${id}`),
     restore: (id: string) => post<Trial>(`trials/${id}/restore`),
     photos: (id: string) => get<TrialPhoto[]>(`trials/${id}/photos`),
-    addPhoto: (id: string, cell: string, photo: Blob) =>
-      call<TrialPhoto[]>('POST', `trials/${id}/cells/${cell}/photos`, photo),
+    addPhoto: (id: string, cell: string, photoId: string, photo: Blob) =>
+      call<TrialPhoto[]>('POST', `trials/${id}/cells/${cell}/photos?id=${photoId}`, photo),
     removePhoto: (id: string, photo: string) => remove<TrialPhoto[]>(`trials/${id}/photos/${photo}`),
     restorePhoto: (id: string, photo: string) => post<TrialPhoto[]>(`trials/${id}/photos/${photo}/restore`),
     /** Address of the piece as G-code. */
@@ -271,8 +271,9 @@ export const api = {
       }),
   },
   photos: {
-    add: (caseId: string, photo: Blob, signal?: AbortSignal) =>
-      call<CaseDetail>('POST', `cases/${caseId}/photos`, photo, signal),
+    /** @param id under which it is taken once, however often it is sent */
+    add: (caseId: string, id: string, photo: Blob, signal?: AbortSignal) =>
+      call<CaseDetail>('POST', `cases/${caseId}/photos?id=${id}`, photo, signal),
     update: (id: string, change: UpdatePhoto) => put<CaseDetail>(`photos/${id}`, change),
     remove: (id: string) => remove<CaseDetail>(`photos/${id}`),
     restore: (id: string) => post<CaseDetail>(`photos/${id}/restore`),

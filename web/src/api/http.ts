@@ -8,6 +8,10 @@ export class ApiProblem extends Error {
   }
 }
 
+/** No answer, a server that starts anew, or one that asks for a sign-in: what was sent is not refused. */
+export const mayArriveLater = (error: unknown): boolean =>
+  error instanceof ApiProblem && [0, 401, 429, 502, 503, 504].includes(error.problem.status)
+
 const AWAY: Problem = {
   type: 'about:blank#away',
   title: 'No answer',
@@ -22,12 +26,51 @@ export const onSignInNeeded = (tell: () => void): void => {
   signInNeeded = tell
 }
 
+/** ms after which one who waits for an answer is told that there is none yet. */
+const LONG = 3000
+let late = 0
+const lateListeners = new Set<() => void>()
+/** How many changes wait for their answer longer than one expects. */
+export const lateAnswers = {
+  count: () => late,
+  subscribe(listener: () => void) {
+    lateListeners.add(listener)
+    return () => void lateListeners.delete(listener)
+  },
+}
+function setLate(by: 1 | -1): void {
+  late += by
+  lateListeners.forEach((tell) => tell())
+}
+/** Watches a change until it is answered. @returns what is to be done then */
+function watched(): () => void {
+  let told = false
+  const timer = setTimeout(() => {
+    told = true
+    setLate(1)
+  }, LONG)
+  return () => {
+    clearTimeout(timer)
+    if (told) setLate(-1)
+  }
+}
+
 export async function call<T>(
   method: string,
   path: string,
   body?: unknown,
   signal?: AbortSignal,
 ): Promise<T> {
+  // work with a signal of its own has a place where it says how far it is
+  const answered = method === 'GET' || signal ? undefined : watched()
+  try {
+    return await ask<T>(method, path, body, signal)
+  } finally {
+    answered?.()
+  }
+}
+
+async function ask<T>(method: string, path: string, body?: unknown, signal?: AbortSignal): Promise<T> {
   let response: Response
   try {
     response = await fetch(`/api/${path}`, {

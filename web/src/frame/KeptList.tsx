@@ -25,10 +25,10 @@ function inWords(what: Noted): string {
   }
 }
 
-/** Each thing that was noted without a connection, and what can be done with one that was refused. */
+/** Each thing that was noted and not sent yet, and what can be done with one that was refused. */
 export default function KeptList({ notes, onClose }: { notes: readonly KeptNote[]; onClose: () => void }) {
   return (
-    <Modal open title="Noted without a connection" footer={null} onCancel={onClose} width={520}>
+    <Modal open title="Noted, and not sent yet" footer={null} onCancel={onClose} width={520}>
       <ul className={clsx(ui.plainlist, ui.stack)}>
         {notes.map((n) => (
           <li

@@ -3,6 +3,8 @@ import { Button } from 'antd'
 import { MAX_PHOTO_BYTES, type CaseDetail } from '@verimend/contract'
 import { memo, useEffect, useRef, useState } from 'react'
 import { api } from '../api/client'
+import { mayArriveLater } from '../api/http'
+import { newId } from '../api/ids'
 import { keys } from '../api/keys'
 import { useCaseChange } from '../api/queries'
 import { DropArea, FileField, useFileField } from '../components/files'
@@ -28,23 +30,32 @@ export const PhotoStrip = memo(function PhotoStrip({
   const { input, choose } = useFileField()
   const [open, setOpen] = useState<string | null>(null)
   const [waiting, setWaiting] = useState(0)
-  const [faults, setFaults] = useState<string[]>([])
+  const [faults, setFaults] = useState<{ id: string; file: File; error: Error }[]>([])
   const [comparing, setComparing] = useState(false)
   const restore = useCaseChange(caseId, api.photos.restore)
   const remove = useCaseChange(caseId, api.photos.remove)
-  const add = async (files: Iterable<File>) => {
-    const all = [...files].filter((f) => f.type.startsWith('image/') || f.type === '')
-    setFaults([])
-    setWaiting((n) => n + all.length)
-    for (const f of all) {
+  /** Sends photos one after the other; one that is sent again goes under the id it had. */
+  const send = async (photos: { id: string; file: File }[]) => {
+    setFaults((old) => old.filter((f) => !photos.some(({ id }) => id === f.id)))
+    setWaiting((n) => n + photos.length)
+    for (const { id, file } of photos) {
       try {
-        if (f.size > MAX_PHOTO_BYTES) throw new Error(`A photo has at most ${MAX_PHOTO_BYTES / 1e6} MB.`)
-        client.setQueryData(keys.cases.one(caseId), await api.photos.add(caseId, f))
+        if (file.size > MAX_PHOTO_BYTES) throw new Error(`A photo has at most ${MAX_PHOTO_BYTES / 1e6} MB.`)
+        client.setQueryData(keys.cases.one(caseId), await api.photos.add(caseId, id, file))
       } catch (error) {
-        setFaults((old) => [...old, `${f.name}: ${error instanceof Error ? error.message : 'not taken in.'}`])
+        const said = error instanceof Error ? error.message : 'not taken in.'
+        setFaults((old) => [
+          ...old,
+          { id, file, error: new Error(`${file.name}: ${said}`, { cause: error }) },
+        ])
       }
       setWaiting((n) => n - 1)
     }
+  }
+  const add = (files: Iterable<File>) => {
+    setFaults([])
+    const images = [...files].filter((f) => f.type.startsWith('image/') || f.type === '')
+    return send(images.map((file) => ({ id: newId(), file })))
   }
   const taken = useRef(add)
   useEffect(() => {
@@ -100,8 +111,12 @@ export const PhotoStrip = memo(function PhotoStrip({
           Turned upright; place and time the camera wrote are taken out.
         </span>
       </DropArea>
-      {faults.map((f) => (
-        <Problem key={f} error={new Error(f)} />
+      {faults.map(({ id, file, error }) => (
+        <Problem
+          key={id}
+          error={error}
+          again={mayArriveLater(error.cause) ? () => void send([{ id, file }]) : undefined}
+        />
       ))}
       {comparing && photos.length > 1 && <BeforeAfter photos={photos} />}
       {shown && (

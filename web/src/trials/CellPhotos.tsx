@@ -2,6 +2,8 @@ import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Button } from 'antd'
 import type { TrialPhoto } from '@verimend/contract'
 import { api } from '../api/client'
+import { mayArriveLater } from '../api/http'
+import { newId } from '../api/ids'
 import { keys } from '../api/keys'
 import { useTrialPhotos } from '../api/queries'
 import { FileField, useFileField } from '../components/files'
@@ -18,7 +20,11 @@ export function CellPhotos({ trial, cell, name }: { trial: string; cell: string;
   const { input, choose } = useFileField()
   const photos = useTrialPhotos(trial)
   const keep = (all: TrialPhoto[]) => client.setQueryData(keys.trials.photos(trial), all)
-  const add = useMutation({ mutationFn: (f: File) => api.trials.addPhoto(trial, cell, f), onSuccess: keep })
+  const add = useMutation({
+    // one that is sent again goes under the id it had
+    mutationFn: ({ id, file }: { id: string; file: File }) => api.trials.addPhoto(trial, cell, id, file),
+    onSuccess: keep,
+  })
   const restore = useMutation({
     mutationFn: (id: string) => api.trials.restorePhoto(trial, id),
     onSuccess: keep,
@@ -56,12 +62,17 @@ export function CellPhotos({ trial, cell, name }: { trial: string; cell: string;
         label={`Choose a photo of ${name}`}
         accept="image/*"
         camera
-        onFiles={([f]) => add.mutate(f)}
+        onFiles={([file]) => add.mutate({ id: newId(), file })}
       />
       <Button loading={add.isPending} onClick={choose}>
         Add a photo
       </Button>
-      {!!add.error && <Problem error={add.error} />}
+      {!!add.error && (
+        <Problem
+          error={add.error}
+          again={mayArriveLater(add.error) ? () => add.mutate(add.variables!) : undefined}
+        />
+      )}
     </div>
   )
 }
