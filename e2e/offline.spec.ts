@@ -98,3 +98,37 @@ test('what is measured while the network is away waits as it was last typed, and
     .toMatchObject({ fed: [98.4, 98.1, 98.2] })
   await phone.close()
 })
+
+test('code that cannot be fetched is said in its place; pages that were built anew are told; what was typed stays', async ({
+  page,
+}) => {
+  await page.goto(`${app.url}/cases/new`)
+  const part = page.getByLabel('Which part came out wrong?')
+  await part.fill('Bracket of the trellis')
+  await page.getByLabel('Its longest side, if you know it').fill('180')
+  await page.getByRole('heading', { name: 'A new case' }).click()
+  // the list of keys is gone from the server, which has another build of the pages
+  await page.route('**/assets/KeyList-*.js', (route) => route.fulfill({ status: 404, body: '' }))
+  await page.route(`${app.url}/`, async (route) => {
+    const answer = await route.fetch()
+    await route.fulfill({
+      response: answer,
+      body: (await answer.text()).replace(/index-[\w-]+\.js/, 'index-another.js'),
+    })
+  })
+  await page.keyboard.press('?')
+  const fault = page.getByRole('alert')
+  await expect(fault).toContainText('The list of keys could not be fetched.')
+  await expect(page.getByRole('heading', { name: 'A new case' })).toBeVisible()
+  await expect(part).toHaveValue('Bracket of the trellis')
+  const load = page.getByRole('button', { name: 'Verimend was renewed: load again' })
+  await expect(load).toBeVisible()
+  await page.unrouteAll()
+  await load.click()
+  await expect(part).toHaveValue('Bracket of the trellis')
+  await expect(page.getByLabel('Its longest side, if you know it')).toHaveValue('180')
+  await expect(load).toHaveCount(0)
+  await page.getByRole('heading', { name: 'A new case' }).click()
+  await page.keyboard.press('?')
+  await expect(page.getByRole('dialog')).toBeVisible()
+})

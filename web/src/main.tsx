@@ -11,6 +11,7 @@ import { access } from './access/access'
 import { Gate } from './access/Gate'
 import { outbox } from './api/outbox'
 import { queryClient } from './api/queries'
+import { renewal } from './frame/renewal'
 import { PairProvider } from './pairs/PairContext'
 import { antd } from './theme/theme'
 import { ModeProvider, useMode } from './theme/mode'
@@ -18,6 +19,7 @@ import { nonce, styleWithNonce } from './theme/nonce'
 
 styleWithNonce()
 access.begin()
+renewal.begin()
 outbox.begin(() => void queryClient.invalidateQueries())
 
 function Root() {

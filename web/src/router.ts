@@ -37,28 +37,34 @@ export const router = createBrowserRouter([
     shouldRevalidate: () => false,
     HydrateFallback: () => null,
     children: [
-      ...SCREENS.map(({ path, load, ask }) => screen(path.slice(1), load, ask)),
-      // what stands behind a screen
-      screen('storeroom', () => import('./storeroom/Storeroom')),
-      screen('cases/new', () => import('./cases/NewCase')),
-      screen(
-        'cases/:id',
-        () => import('./cases/CaseScreen'),
-        (id) => {
-          ahead.case(id)
-          warmUp()
-        },
-      ),
-      screen('trials/new/:piece', () => import('./trials/PlanTrial'), ahead.newTrial),
-      screen('measure/:id', () => import('./measure/MeasurementPage')),
-      screen('parts/:id', () => import('./parts/PartPage'), ahead.part),
-      screen('trials/:id', () => import('./trials/TrialPage'), ahead.trial),
-      screen('trials/:id/read', () => import('./trials/ReadTrial'), ahead.trial),
-      screen('prints/:id', () => import('./prints/PrintPage')),
-      screen('shelf/:id', () => import('./shelf/FilamentForm'), ahead.shelf),
-      screen('machines/:id', () => import('./machines/MachineForm'), ahead.machines),
-      screen('handbook/:chapter', () => import('./handbook/Handbook')),
-      screen('*', () => import('./frame/NotFound')),
+      {
+        // a screen that fails leaves the frame as it is
+        lazy: async () => ({ ErrorBoundary: (await import('./frame/ErrorBoundary')).ErrorBoundary }),
+        children: [
+          ...SCREENS.map(({ path, load, ask }) => screen(path.slice(1), load, ask)),
+          // what stands behind a screen
+          screen('storeroom', () => import('./storeroom/Storeroom')),
+          screen('cases/new', () => import('./cases/NewCase')),
+          screen(
+            'cases/:id',
+            () => import('./cases/CaseScreen'),
+            (id) => {
+              ahead.case(id)
+              warmUp()
+            },
+          ),
+          screen('trials/new/:piece', () => import('./trials/PlanTrial'), ahead.newTrial),
+          screen('measure/:id', () => import('./measure/MeasurementPage')),
+          screen('parts/:id', () => import('./parts/PartPage'), ahead.part),
+          screen('trials/:id', () => import('./trials/TrialPage'), ahead.trial),
+          screen('trials/:id/read', () => import('./trials/ReadTrial'), ahead.trial),
+          screen('prints/:id', () => import('./prints/PrintPage')),
+          screen('shelf/:id', () => import('./shelf/FilamentForm'), ahead.shelf),
+          screen('machines/:id', () => import('./machines/MachineForm'), ahead.machines),
+          screen('handbook/:chapter', () => import('./handbook/Handbook')),
+          screen('*', () => import('./frame/NotFound')),
+        ],
+      },
     ],
   },
 ])

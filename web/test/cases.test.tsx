@@ -162,7 +162,7 @@ test('a new case wants a part; what was typed outlives the page; it is sent once
   const body = await only<{ part: string; pairId: string; place: string | null }>(asked, 'POST')
   expect(body).toMatchObject({ part: 'Bracket', pairId: DEMO_PAIRS[0].id })
   expect(body.place).not.toBeNull()
-  expect(sessionStorage.getItem('draft.case')).toBeNull()
+  expect(sessionStorage.getItem('draft.newCase')).toBeNull()
 })
 
 test('without a pair the choice of one is put first, nothing is sent', async () => {

@@ -1,7 +1,7 @@
 import type { MachineLink, Print, PrintReport, Revealed } from '@verimend/contract'
 import { act, fireEvent, screen, waitFor, within } from '@testing-library/react'
 import PrintPage from '../src/prints/PrintPage'
-import { Practise } from '../src/prints/Practise'
+import Practise from '../src/prints/Practise'
 import { PrintIt } from '../src/prints/PrintIt'
 import { PrintProgress } from '../src/prints/PrintProgress'
 import { Prints } from '../src/prints/Prints'

@@ -1,4 +1,4 @@
-import { screen, waitFor, within } from '@testing-library/react'
+import { fireEvent, screen, waitFor, within } from '@testing-library/react'
 import type { Trial } from '@verimend/contract'
 import { ASPECTS } from '@verimend/core/casework'
 import { PIECES, PIECE_IDS, isPiece, outcomeAmong, type Outcome } from '@verimend/core/trials'
@@ -93,6 +93,21 @@ const plan = (piece: string, answers: Answers = {}, query = '') => {
 }
 const field = (label: string | RegExp) => screen.getByLabelText<HTMLInputElement>(label)
 const make = () => screen.getByRole<HTMLButtonElement>('button', { name: 'Make this trial' })
+
+test('what was planned outlives the page until the trial is made', async () => {
+  const first = plan('temperature-tower', { 'POST trials': tower })
+  await waitFor(() => expect(make().disabled).toBe(false))
+  const from = Number(field('Nozzle, first').value)
+  fireEvent.change(field('Nozzle, first'), { target: { value: String(from + 1) } })
+  fireEvent.blur(field('Nozzle, first'))
+  fireEvent.change(field('Time budget, min'), { target: { value: '45' } })
+  first.unmount()
+  const { user } = plan('temperature-tower', { 'POST trials': tower })
+  await waitFor(() => expect(make().disabled).toBe(false))
+  expect([Number(field('Nozzle, first').value), field('Time budget, min').value]).toEqual([from + 1, '45'])
+  await user.click(make())
+  await waitFor(() => expect(sessionStorage.length).toBe(0))
+})
 
 test('a piece is planned round the best an earlier trial found, written, drawn, and made', async () => {
   const { user, asked, where } = plan('temperature-tower', { 'POST trials': tower })

@@ -1,7 +1,8 @@
-import { lazy, Suspense, useSyncExternalStore, type ReactNode } from 'react'
+import { useSyncExternalStore, type ReactNode } from 'react'
+import { later } from '../components/later'
 import { access } from './access'
 
-const SignIn = lazy(() => import('./SignIn'))
+const SignIn = later(() => import('./SignIn'), { what: 'The sign-in', over: true })
 
 /** Asks for the passphrase over everything else, which stays as it is: what somebody was typing is not lost. */
 export function Gate({ children }: { children: ReactNode }) {
@@ -11,11 +12,7 @@ export function Gate({ children }: { children: ReactNode }) {
       <div inert={state !== 'in'} style={{ display: 'contents' }}>
         {children}
       </div>
-      {state !== 'in' && (
-        <Suspense fallback={null}>
-          <SignIn entering={state === 'entering'} />
-        </Suspense>
-      )}
+      {state !== 'in' && <SignIn entering={state === 'entering'} />}
     </>
   )
 }

@@ -1,22 +1,25 @@
 import { Button } from 'antd'
 import { signOf } from '@verimend/core/knowledge'
-import { lazy, Suspense } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { ON_BENCH } from '../api/ahead'
 import { useCases, usePairs } from '../api/queries'
 import { usePairOf } from '../pairs/usePairOf'
 import { SignDrawing } from '../drawing/SignDrawing'
 import { ago } from '../components/format'
+import { later } from '../components/later'
 import { Empty, Loaded } from '../components/states'
 import { useCurrentPair } from '../pairs/PairContext'
 import { Swatch } from '../pairs/PairName'
 import { Readiness } from './Readiness'
 import { RoomLeft } from './RoomLeft'
 import { clsx } from 'clsx'
+import { Boundary } from '../components/Boundary'
 import ui from '../components/ui.module.css'
 import styles from './Bench.module.css'
 
-const FirstSteps = lazy(() => import('./FirstSteps').then((m) => ({ default: m.FirstSteps })))
+const FirstSteps = later(() => import('./FirstSteps'), {
+  what: 'The first steps',
+})
 
 /** What lies on the bench: open cases with what comes next, and the pairs. */
 export default function Bench() {
@@ -46,12 +49,10 @@ export default function Bench() {
           New case
         </Button>
       </div>
-      <RoomLeft />
-      {isNew && (
-        <Suspense fallback={null}>
-          <FirstSteps />
-        </Suspense>
-      )}
+      <Boundary what="Word of the room that is left">
+        <RoomLeft />
+      </Boundary>
+      {isNew && <FirstSteps />}
       <Loaded query={cases}>
         {({ cases: open, total }) => {
           if (isNew) return null
@@ -102,7 +103,9 @@ export default function Bench() {
       {!begun ? null : (
         <>
           <h2 style={{ margin: '24px 0 10px' }}>Readiness of the pairs</h2>
-          <Readiness pairId={pairId} choose={choose} />
+          <Boundary what="The readiness">
+            <Readiness pairId={pairId} choose={choose} />
+          </Boundary>
         </>
       )}
     </>

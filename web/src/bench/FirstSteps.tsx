@@ -1,23 +1,28 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Button } from 'antd'
 import { Check } from 'lucide-react'
-import { lazy, Suspense, useState } from 'react'
+import { useState } from 'react'
 import { Link } from 'react-router'
 import { api } from '../api/client'
 import { changed, keys } from '../api/keys'
 import { useFilaments, useMachines, usePairs } from '../api/queries'
+import { later } from '../components/later'
 import { Problem } from '../components/states'
 import { useCurrentPair } from '../pairs/PairContext'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './FirstSteps.module.css'
 
-const PairChooser = lazy(() => import('../pairs/PairChooser'))
-const StartFromFile = lazy(() => import('./StartFromFile').then((m) => ({ default: m.StartFromFile })))
-const Practise = lazy(() => import('../prints/Practise').then((m) => ({ default: m.Practise })))
+const PairChooser = later(() => import('../pairs/PairChooser'), { what: 'The choice of a pair', over: true })
+const StartFromFile = later(() => import('./StartFromFile'), {
+  what: 'The way from a path file',
+})
+const Practise = later(() => import('../prints/Practise'), {
+  what: 'Practice',
+})
 
 /** The way from an empty bench to the first case: what is done, what comes next, and the two shorter ways. */
-export function FirstSteps() {
+export default function FirstSteps() {
   const rolls = useFilaments().data
   const machines = useMachines().data
   const pairs = usePairs().data
@@ -90,25 +95,17 @@ export function FirstSteps() {
       </ol>
       {!!open.error && <Problem error={open.error} />}
       <div className={styles.ways}>
-        <Suspense fallback={null}>
-          <StartFromFile rolls={rolls} machines={machines} />
-        </Suspense>
+        <StartFromFile rolls={rolls} machines={machines} />
         <section className={ui.stack} style={{ gap: 6 }} aria-label="Practice">
           <h3>No printer at hand?</h3>
           <p className={ui.faint}>
             Practise on a simulated one. Something is wrong with it: print, look, find out what, and put it
             right.
           </p>
-          <Suspense fallback={null}>
-            <Practise />
-          </Suspense>
+          <Practise />
         </section>
       </div>
-      {choosing && (
-        <Suspense fallback={null}>
-          <PairChooser onClose={() => setChoosing(false)} />
-        </Suspense>
-      )}
+      {choosing && <PairChooser onClose={() => setChoosing(false)} />}
     </section>
   )
 }

@@ -22,7 +22,7 @@ import ui from '../components/ui.module.css'
 import styles from './FirstSteps.module.css'
 
 /** Begins from a path file alone: it says what roll and machine it was made for, and becomes the file of the first case. */
-export function StartFromFile({
+export default function StartFromFile({
   rolls,
   machines,
 }: {

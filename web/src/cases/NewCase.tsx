@@ -2,35 +2,41 @@ import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Button, Form, Input, InputNumber } from 'antd'
 import { createCase } from '@verimend/contract'
 import { PLACES, type PlaceId } from '@verimend/core/knowledge'
-import { useEffect, useState } from 'react'
+import { useState } from 'react'
 import { useNavigate } from 'react-router'
 import { api } from '../api/client'
 import { changed, keys } from '../api/keys'
 import { useCurrentPair } from '../pairs/PairContext'
 import PairChooser from '../pairs/PairChooser'
 import { Problem } from '../components/states'
+import { ofThisTab, useKeptState } from '../components/useKeptState'
 import { PlaceDrawing } from '../drawing/PlaceDrawing'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './NewCase.module.css'
 
-const KEY = 'draft.case'
+const KEY = 'draft.newCase'
+interface Draft {
+  part: string
+  place: PlaceId | null
+  longest: number | null
+}
+const EMPTY: Draft = { part: '', place: null, longest: null }
 
 /** Pair and part: a case begins in a few seconds. */
 export default function NewCase() {
   const { pairId } = useCurrentPair()
-  const [part, setPart] = useState(() => sessionStorage.getItem(KEY) ?? '')
-  const [place, setPlace] = useState<PlaceId | null>(null)
-  const [longest, setLongest] = useState<number | null>(null)
+  const [draft, setDraft, forget] = useKeptState<Draft>(KEY, EMPTY, ofThisTab)
+  const { part, place, longest } = draft
+  const change = (some: Partial<Draft>) => setDraft((before) => ({ ...before, ...some }))
   const [fault, setFault] = useState<string | null>(null)
   const [choosing, setChoosing] = useState(false)
   const navigate = useNavigate()
   const client = useQueryClient()
-  useEffect(() => sessionStorage.setItem(KEY, part), [part])
   const create = useMutation({
     mutationFn: () => api.cases.create(pairId!, part.trim(), place, longest),
     onSuccess: (c) => {
-      sessionStorage.removeItem(KEY)
+      forget()
       client.setQueryData(keys.cases.one(c.id), c)
       void changed.cases(client)
       void navigate(`/cases/${c.id}`, { replace: true })
@@ -60,7 +66,7 @@ export default function NewCase() {
             id="part"
             autoFocus
             value={part}
-            onChange={(e) => setPart(e.target.value)}
+            onChange={(e) => change({ part: e.target.value })}
             placeholder="Drip-line clip"
           />
         </Form.Item>
@@ -74,7 +80,7 @@ export default function NewCase() {
             min={1}
             max={2000}
             value={longest}
-            onChange={setLongest}
+            onChange={(longest) => change({ longest })}
             suffix="mm"
             style={{ width: 120 }}
           />
@@ -88,7 +94,7 @@ export default function NewCase() {
                 name="place"
                 className={ui.visuallyHidden}
                 checked={place === p.id}
-                onChange={() => setPlace(p.id)}
+                onChange={() => change({ place: p.id })}
               />
               <PlaceDrawing place={p.id} />
               {p.label}

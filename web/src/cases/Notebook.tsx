@@ -19,6 +19,7 @@ import { useAttempts, useCaseActions } from './useCaseActions'
 import { useCostWeights } from './useCostWeights'
 import { useDiagnosis } from './useDiagnosis'
 import { clsx } from 'clsx'
+import { Boundary } from '../components/Boundary'
 import ui from '../components/ui.module.css'
 import EntryStyles from './Entry.module.css'
 import styles from './Notebook.module.css'
@@ -40,80 +41,98 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
   const entries = useRef<HTMLDivElement>(null)
   return (
     <>
-      <NowLine kase={kase} waiting={waiting} diagnosis={diagnosis.data} within={entries} />
+      <Boundary what="What comes next">
+        <NowLine kase={kase} waiting={waiting} diagnosis={diagnosis.data} within={entries} />
+      </Boundary>
       <div className={styles.notebook}>
         <div className={styles.entries} ref={entries}>
           {!!failed && <Problem error={failed} again={actions.refetch} />}
           {idle && attempts.length === 0 && <PrintEntry kase={late} pair={pair} />}
-          <SignsEntry
-            signs={kase.signs}
-            place={kase.place}
-            began={attempts[0]?.signsBefore}
-            editable={idle}
-            onMark={actions.mark}
-          />
+          <Boundary what="The list of signs">
+            <SignsEntry
+              signs={kase.signs}
+              place={kase.place}
+              began={attempts[0]?.signsBefore}
+              editable={idle}
+              onMark={actions.mark}
+            />
+          </Boundary>
           <Entry kind="photos" title="Photos">
-            <PhotoStrip caseId={id} photos={late.photos} attempts={attempts} />
+            <Boundary what="The photos">
+              <PhotoStrip caseId={id} photos={late.photos} attempts={attempts} />
+            </Boundary>
           </Entry>
-          <ToldEntry
-            id={id}
-            partId={kase.partId}
-            longest={late.longest}
-            files={late.files}
-            marks={late.marks}
-            attempts={attempts}
-            closed={closed}
-            pair={pair}
-            actions={actions}
-          />
+          <Boundary what="What was told of the print">
+            <ToldEntry
+              id={id}
+              partId={kase.partId}
+              longest={late.longest}
+              files={late.files}
+              marks={late.marks}
+              attempts={attempts}
+              closed={closed}
+              pair={pair}
+              actions={actions}
+            />
+          </Boundary>
           {attempts.map((a) => (
-            <AttemptEntry key={a.number} attempt={a} back={returns.get(a.number)}>
-              {a === waiting && !closed && <PrintEntry kase={late} pair={pair} />}
-              {a === waiting && !closed && (
-                <OutcomeForm
-                  kase={kase}
-                  attempt={a}
-                  busy={record.isPending}
-                  error={record.error}
-                  onRecord={(v, kept) =>
-                    record.mutate(
-                      { number: a.number, ...v },
-                      // what stands now is shown beside what was answered
-                      { onSuccess: kept, onError: (e) => e instanceof ApiProblem && actions.refetch() },
-                    )
-                  }
-                  onWithdraw={() => actions.withdraw(a.number)}
-                />
-              )}
-            </AttemptEntry>
+            <Boundary key={a.number} what="This attempt">
+              <AttemptEntry attempt={a} back={returns.get(a.number)}>
+                {a === waiting && !closed && <PrintEntry kase={late} pair={pair} />}
+                {a === waiting && !closed && (
+                  <Boundary what="The outcome">
+                    <OutcomeForm
+                      kase={kase}
+                      attempt={a}
+                      busy={record.isPending}
+                      error={record.error}
+                      onRecord={(v, kept) =>
+                        record.mutate(
+                          { number: a.number, ...v },
+                          // what stands now is shown beside what was answered
+                          { onSuccess: kept, onError: (e) => e instanceof ApiProblem && actions.refetch() },
+                        )
+                      }
+                      onWithdraw={() => actions.withdraw(a.number)}
+                    />
+                  </Boundary>
+                )}
+              </AttemptEntry>
+            </Boundary>
           ))}
           {idle && (seen > 0 || attempts.length === 0) && (
-            <NextEntry
-              kase={late}
-              pair={pair}
-              diagnosis={diagnosis.data}
-              weights={weights}
-              onWeights={setWeights}
-              actions={actions}
-              busy={begin.isPending}
-              error={begin.error}
-              onBegin={begin.mutate}
-            />
+            <Boundary what="The advice">
+              <NextEntry
+                kase={late}
+                pair={pair}
+                diagnosis={diagnosis.data}
+                weights={weights}
+                onWeights={setWeights}
+                actions={actions}
+                busy={begin.isPending}
+                error={begin.error}
+                onBegin={begin.mutate}
+              />
+            </Boundary>
           )}
           {idle && attempts.length > 0 && (
-            <CloseEntry
-              kase={late}
-              pair={pair}
-              solved={seen === 0}
-              busy={close.isPending}
-              error={close.error}
-              onClose={close.mutate}
-            />
+            <Boundary what="Closing the case">
+              <CloseEntry
+                kase={late}
+                pair={pair}
+                solved={seen === 0}
+                busy={close.isPending}
+                error={close.error}
+                onClose={close.mutate}
+              />
+            </Boundary>
           )}
           {attempts.some((a) => a.recordedAt) && (
             <details className={EntryStyles.entry} data-entry="compare">
               <summary>Compare any two prints of this case</summary>
-              <CompareAttempts key={kase.rev} kase={kase} pair={pair} />
+              <Boundary key={kase.rev} what="The comparison">
+                <CompareAttempts kase={kase} pair={pair} />
+              </Boundary>
             </details>
           )}
           {closed && <ClosedEntry kase={kase} actions={actions} />}
@@ -125,7 +144,9 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
               <p className={ui.faint}>Nothing is left to explain.</p>
             </section>
           ) : (
-            <BalancePanel diagnosis={diagnosis} />
+            <Boundary what="The balance">
+              <BalancePanel diagnosis={diagnosis} />
+            </Boundary>
           )}
         </aside>
       </div>

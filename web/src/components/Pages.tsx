@@ -1,7 +1,11 @@
-import { lazy, Suspense, type ComponentProps } from 'react'
+import type { ComponentProps } from 'react'
+import { later } from './later'
+import type PagerType from './Pager'
 
 // few have a list so long
-const Pager = lazy(() => import('./Pager'))
+const Pager = later<ComponentProps<typeof PagerType>>(() => import('./Pager'), {
+  what: 'The way through the pages',
+})
 
 /**
  * The way through a long list; nothing where all of it is in sight.
@@ -9,9 +13,5 @@ const Pager = lazy(() => import('./Pager'))
  */
 export function Pages(props: ComponentProps<typeof Pager>) {
   if (props.total <= props.size) return null
-  return (
-    <Suspense fallback={null}>
-      <Pager {...props} />
-    </Suspense>
-  )
+  return <Pager {...props} />
 }

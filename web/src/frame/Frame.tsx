@@ -1,8 +1,9 @@
 import { Archive, LogOut, Menu, Moon, Smartphone, Sun } from 'lucide-react'
 import { clsx } from 'clsx'
-import { lazy, Suspense, useEffect, useState } from 'react'
+import { Suspense, useEffect, useState } from 'react'
 import { Link, NavLink, Outlet, useNavigate } from 'react-router'
 import { access } from '../access/access'
+import { later } from '../components/later'
 import { useSession } from '../api/queries'
 import { useMode } from '../theme/mode'
 import { SCREENS } from '../screens'
@@ -10,9 +11,9 @@ import { isTyping } from './keys'
 import { PairStrip } from './PairStrip'
 import styles from './Frame.module.css'
 
-const CommandSearch = lazy(() => import('./CommandSearch'))
-const KeyList = lazy(() => import('./KeyList'))
-const OnPhone = lazy(() => import('../access/OnPhone'))
+const CommandSearch = later(() => import('./CommandSearch'), { what: 'The search', over: true })
+const KeyList = later(() => import('./KeyList'), { what: 'The list of keys', over: true })
+const OnPhone = later(() => import('../access/OnPhone'), { what: 'The way to the phone', over: true })
 /** Rail, pair strip and the screen; keys and search hang on it. */
 export function Frame() {
   const [overlay, setOverlay] = useState<'search' | 'keys' | 'phone' | null>(null)
@@ -127,13 +128,11 @@ export function Frame() {
           <Outlet />
         </Suspense>
       </main>
-      <Suspense fallback={null}>
-        {overlay === 'search' && (
-          <CommandSearch onClose={() => setOverlay(null)} onKeys={() => setOverlay('keys')} />
-        )}
-        {overlay === 'keys' && <KeyList onClose={() => setOverlay(null)} />}
-        {overlay === 'phone' && <OnPhone onClose={() => setOverlay(null)} />}
-      </Suspense>
+      {overlay === 'search' && (
+        <CommandSearch onClose={() => setOverlay(null)} onKeys={() => setOverlay('keys')} />
+      )}
+      {overlay === 'keys' && <KeyList onClose={() => setOverlay(null)} />}
+      {overlay === 'phone' && <OnPhone onClose={() => setOverlay(null)} />}
     </div>
   )
 }

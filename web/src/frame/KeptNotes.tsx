@@ -1,11 +1,12 @@
 import { Button } from 'antd'
-import { lazy, Suspense, useEffect, useState, useSyncExternalStore } from 'react'
+import { useEffect, useState, useSyncExternalStore } from 'react'
 import { lateAnswers } from '../api/http'
 import { outbox } from '../api/outbox'
+import { later } from '../components/later'
 import ui from '../components/ui.module.css'
 
 const load = () => import('./KeptList')
-const KeptList = lazy(load)
+const KeptList = later(load, { what: 'The list of what waits', over: true })
 /** ms after which the list is fetched: by the time it is wanted there is no connection. */
 const SOON = 3000
 
@@ -33,11 +34,7 @@ export function KeptNotes() {
           : `${notes.length} kept here, ${notes.length === 1 ? 'waits' : 'wait'} to be sent`}
         {!outbox.fits() && '; no room on this device: leave this page open'}
       </Button>
-      {open && (
-        <Suspense fallback={null}>
-          <KeptList notes={notes} onClose={() => setOpen(false)} />
-        </Suspense>
-      )}
+      {open && <KeptList notes={notes} onClose={() => setOpen(false)} />}
     </>
   )
 }

@@ -1,9 +1,11 @@
 import { Button } from 'antd'
 import { cardOf } from '@verimend/core/material'
-import { lazy, Suspense, useState } from 'react'
+import { useState } from 'react'
 import { Link } from 'react-router'
 import { useLink, usePair } from '../api/queries'
+import { later } from '../components/later'
 import { KeptNotes } from './KeptNotes'
+import { Renewed } from './Renewed'
 import { Prints } from '../prints/Prints'
 import { WorkTray } from '../work/WorkTray'
 import { Simulated } from '../prints/Simulated'
@@ -13,7 +15,7 @@ import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './PairStrip.module.css'
 
-const PairChooser = lazy(() => import('../pairs/PairChooser'))
+const PairChooser = later(() => import('../pairs/PairChooser'), { what: 'The choice of a pair', over: true })
 
 /** The pair that everything below is read in. */
 export function PairStrip() {
@@ -64,12 +66,9 @@ export function PairStrip() {
         <WorkTray />
         <Prints />
         <KeptNotes />
+        <Renewed />
       </div>
-      {choosing && (
-        <Suspense fallback={null}>
-          <PairChooser onClose={() => setChoosing(false)} />
-        </Suspense>
-      )}
+      {choosing && <PairChooser onClose={() => setChoosing(false)} />}
     </header>
   )
 }

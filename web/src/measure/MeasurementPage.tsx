@@ -18,6 +18,7 @@ import { SimpleEditor, isSimple, type SimpleKind } from './SimpleEditors'
 import { SizesEditor } from './SizesEditor'
 import { useMeasurement } from './useMeasurement'
 import { clsx } from 'clsx'
+import { Boundary } from '../components/Boundary'
 import ui from '../components/ui.module.css'
 import styles from './measure.module.css'
 
@@ -99,20 +100,24 @@ function Sheet({
       {!!error && <Problem error={error} again={again} />}
       <div className={styles.two}>
         <section className={clsx(ui.sheet, ui.stack)} aria-label="What was read">
-          <Editor value={measured} machine={machine} outcome={evaluated ?? null} onChange={change} />
+          <Boundary what="What was read">
+            <Editor value={measured} machine={machine} outcome={evaluated ?? null} onChange={change} />
+          </Boundary>
         </section>
         <section className={clsx(ui.sheet, ui.stack)} aria-label="What it says">
           <h2>What it says</h2>
           {!!failed && <Problem error={failed} />}
           {evaluated ? (
-            <MeasuredOutcome
-              record={record}
-              measured={measured}
-              evaluated={evaluated}
-              machine={machine.machine}
-              pair={pair}
-              settled={settled}
-            />
+            <Boundary what="What it says">
+              <MeasuredOutcome
+                record={record}
+                measured={measured}
+                evaluated={evaluated}
+                machine={machine.machine}
+                pair={pair}
+                settled={settled}
+              />
+            </Boundary>
           ) : (
             !failed && <Waiting tall={160} />
           )}

@@ -22,6 +22,7 @@ import { KeepOrDrop, PairSelect, NOTHING, isNothing, type WhatIf } from './WhatI
 import { Working } from './Working'
 import { Worth } from './Worth'
 import { clsx } from 'clsx'
+import { Boundary } from '../components/Boundary'
 import ui from '../components/ui.module.css'
 import styles from './parts.module.css'
 
@@ -106,14 +107,16 @@ export function PlannedPart({
   )
   return (
     <>
-      <Standing
-        opened={opened}
-        placings={placings.data}
-        layout={trying ? thenLayout : layout}
-        fits={placings.data?.fits ?? null}
-        nozzle={pair.nozzle}
-        onLayout={(patch) => (trying ? change({ layout: { ...tried.layout, ...patch } }) : onLayout(patch))}
-      />
+      <Boundary what="How it stands">
+        <Standing
+          opened={opened}
+          placings={placings.data}
+          layout={trying ? thenLayout : layout}
+          fits={placings.data?.fits ?? null}
+          nozzle={pair.nozzle}
+          onLayout={(patch) => (trying ? change({ layout: { ...tried.layout, ...patch } }) : onLayout(patch))}
+        />
+      </Boundary>
       <Working asked={placings} what="Judging how it could stand" />
       <section className={clsx(ui.sheet, ui.stack)} aria-label="With a change">
         <div className={clsx(ui.row, ui.between)}>
@@ -169,58 +172,69 @@ export function PlannedPart({
             <section className={clsx(ui.sheet, ui.stack)} aria-label="What it takes" style={{ gap: 8 }}>
               <div className={clsx(ui.row, ui.between)}>
                 <h2>What it takes</h2>
-                <TakeAway
-                  part={part}
-                  version={version.number}
-                  work={work}
-                  now={{ ask: askNow, view: now.data, pair }}
-                  then={
-                    thenView && askThen && otherPair
-                      ? { ask: askThen, view: thenView, pair: otherPair }
-                      : null
-                  }
-                  front={placings.data && (chosenPlacing(placings.data.list, layout)?.front ?? null)}
-                />
+                <Boundary what="Taking it away">
+                  <TakeAway
+                    part={part}
+                    version={version.number}
+                    work={work}
+                    now={{ ask: askNow, view: now.data, pair }}
+                    then={
+                      thenView && askThen && otherPair
+                        ? { ask: askThen, view: thenView, pair: otherPair }
+                        : null
+                    }
+                    front={placings.data && (chosenPlacing(placings.data.list, layout)?.front ?? null)}
+                  />
+                </Boundary>
               </div>
               <Figures now={now.data} then={thenView} />
               <PlanNotes view={shown} />
             </section>
             <section className={clsx(ui.sheet, ui.stack)} aria-label="From above">
               <h2>From above</h2>
-              <AboveDrawing
-                view={shown}
-                settings={settings}
-                layout={thenLayout}
-                onLayout={(patch) =>
-                  something ? change({ layout: { ...tried.layout, ...patch } }) : onLayout(patch)
-                }
-                onSeam={(seamDirection) =>
-                  change({ changes: { ...tried.changes, seamPlace: 'turned-away', seamDirection } })
-                }
-              />
+              <Boundary what="The drawing from above">
+                <AboveDrawing
+                  view={shown}
+                  settings={settings}
+                  layout={thenLayout}
+                  onLayout={(patch) =>
+                    something ? change({ layout: { ...tried.layout, ...patch } }) : onLayout(patch)
+                  }
+                  onSeam={(seamDirection) =>
+                    change({ changes: { ...tried.changes, seamPlace: 'turned-away', seamDirection } })
+                  }
+                />
+              </Boundary>
             </section>
-            <Forecast now={now.data} then={thenView} />
-            <Worth
-              work={work}
-              ask={askNow}
-              onTry={(changes) => change({ changes: { ...tried.changes, ...changes } as Changes })}
-            />
+            <Boundary what="The forecast">
+              <Forecast now={now.data} then={thenView} />
+            </Boundary>
+            <Boundary what="What is worth a try">
+              <Worth
+                work={work}
+                ask={askNow}
+                onTry={(changes) => change({ changes: { ...tried.changes, ...changes } as Changes })}
+              />
+            </Boundary>
           </div>
-          <StepTrial
-            key={`${version.number} ${pair.id}`}
-            part={part}
-            version={version}
-            pair={pair}
-            layout={layout}
-            own={own}
-            height={now.data.reading.height}
-          />
-          <PartPaths
-            work={work}
-            pair={pair}
-            now={now.data}
-            then={thenView && otherPair ? { view: thenView, pair: otherPair } : null}
-          />
+          <Boundary key={`${version.number} ${pair.id}`} what="The trial on this part">
+            <StepTrial
+              part={part}
+              version={version}
+              pair={pair}
+              layout={layout}
+              own={own}
+              height={now.data.reading.height}
+            />
+          </Boundary>
+          <Boundary what="The paths">
+            <PartPaths
+              work={work}
+              pair={pair}
+              now={now.data}
+              then={thenView && otherPair ? { view: thenView, pair: otherPair } : null}
+            />
+          </Boundary>
         </>
       )}
     </>

@@ -2,7 +2,8 @@ import { Button, InputNumber, Segmented, Switch } from 'antd'
 import { AS_IT_IS, type Placement } from '@verimend/core/geometry'
 import { MOST_COPIES, type Layout, type PlacingCost } from '@verimend/core/planner'
 import { figure, quantity } from '@verimend/core/quantity'
-import { Suspense, lazy, useState } from 'react'
+import { useState } from 'react'
+import { later } from '../components/later'
 import type { DrawnPlacing, OpenedMesh, Placings } from '../workers/part.worker'
 import { FrontDrawing } from './FrontDrawing'
 import { mendedWords } from './MeshDrop'
@@ -10,7 +11,10 @@ import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './parts.module.css'
 
-const Turnable = lazy(() => import('./Turnable'))
+const Turnable = later(() => import('./Turnable'), {
+  what: 'The part in space',
+  meanwhile: <div className={styles.turnable} />,
+})
 
 /** Whether the browser can draw in space at all. */
 const drawsInSpace = (() => {
@@ -106,18 +110,16 @@ export function Standing({
         </ul>
         <div className={ui.stack} style={{ gap: 6 }}>
           {drawsInSpace() ? (
-            <Suspense fallback={<div className={styles.turnable} />}>
-              <Turnable
-                mesh={opened.mesh}
-                placement={placement}
-                load={layout.load}
-                drawing={drawing}
-                onLoad={(load) => {
-                  onLayout({ load })
-                  setDrawing(false)
-                }}
-              />
-            </Suspense>
+            <Turnable
+              mesh={opened.mesh}
+              placement={placement}
+              load={layout.load}
+              drawing={drawing}
+              onLoad={(load) => {
+                onLayout({ load })
+                setDrawing(false)
+              }}
+            />
           ) : (
             <p className={ui.faint}>This browser draws nothing in space; the drawings beside say the same.</p>
           )}

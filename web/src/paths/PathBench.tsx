@@ -18,6 +18,7 @@ import { SeamMap } from './SeamMap'
 import { TakeFromFile } from './TakeFromFile'
 import { useFindings } from './useFindings'
 import { clsx } from 'clsx'
+import { Boundary } from '../components/Boundary'
 import ui from '../components/ui.module.css'
 import statesStyles from '../components/states.module.css'
 import styles from './PathBench.module.css'
@@ -86,13 +87,19 @@ export function PathBench({
         <section className={ui.sheet} style={{ minWidth: 0 }} aria-label="The paths">
           {tab === 'heights' && (
             <div className={ui.stack}>
-              <HeightSheet reading={r} ranges={ranges} onRanges={onRanges} onPick={show} />
-              <MarkMatches reading={r} ranges={ranges} taken={taken} onTake={onTake} />
+              <Boundary what="The sheet of heights">
+                <HeightSheet reading={r} ranges={ranges} onRanges={onRanges} onPick={show} />
+              </Boundary>
+              <Boundary what="What changes at these heights">
+                <MarkMatches reading={r} ranges={ranges} taken={taken} onTake={onTake} />
+              </Boundary>
             </div>
           )}
           {tab === 'layer' &&
             (side.layer ? (
-              <LayerView reading={r} source={side.layer} layer={layer} onLayer={setLayer} />
+              <Boundary what="The layer">
+                <LayerView reading={r} source={side.layer} layer={layer} onLayer={setLayer} />
+              </Boundary>
             ) : (
               <div className={statesStyles.empty}>
                 <div>
@@ -102,20 +109,34 @@ export function PathBench({
                 {openLayers && <Button onClick={openLayers}>Bring the kept file back</Button>}
               </div>
             ))}
-          {tab === 'seam' && <SeamMap reading={r} />}
-          {tab === 'feed' && <FeedView reading={r} />}
+          {tab === 'seam' && (
+            <Boundary what="The seam unrolled">
+              <SeamMap reading={r} />
+            </Boundary>
+          )}
+          {tab === 'feed' && (
+            <Boundary what="The feed">
+              <FeedView reading={r} />
+            </Boundary>
+          )}
           {tab === 'figures' && (
             <div className={ui.stack}>
               <Differences list={differences} />
               {!piece && <TakeFromFile key={pair.current} pair={pair} reading={r} name={side.name} />}
-              <ReadingFigures reading={r} />
+              <Boundary what="The figures">
+                <ReadingFigures reading={r} />
+              </Boundary>
               <ReadingNotes reading={r} />
             </div>
           )}
           {tab === 'compare' && (
             <div className={ui.stack}>
               {chooseOther}
-              {other && <CompareView a={other} b={side} context={readingContext(pair)} />}
+              {other && (
+                <Boundary what="The comparison">
+                  <CompareView a={other} b={side} context={readingContext(pair)} />
+                </Boundary>
+              )}
             </div>
           )}
         </section>
@@ -139,14 +160,16 @@ export function PathBench({
                 {findings.data?.filter((f) => f.severity !== 'good').length}
               </span>
             </div>
-            <Findings
-              findings={findings}
-              partHref={partHref}
-              onPlace={(from, to) => {
-                setTab('heights')
-                onRanges([{ from: Number(from.toFixed(1)), to: Number(to.toFixed(1)) }])
-              }}
-            />
+            <Boundary what="The findings">
+              <Findings
+                findings={findings}
+                partHref={partHref}
+                onPlace={(from, to) => {
+                  setTab('heights')
+                  onRanges([{ from: Number(from.toFixed(1)), to: Number(to.toFixed(1)) }])
+                }}
+              />
+            </Boundary>
           </aside>
         )}
       </div>

@@ -12,7 +12,7 @@ import { newId } from '../api/ids'
 type Kind = 'tube' | 'direct' | 'enclosed'
 
 /** Offers a simulated machine with something wrong in it, to be found. */
-export function Practise() {
+export default function Practise() {
   const client = useQueryClient()
   const navigate = useNavigate()
   const { choose } = useCurrentPair()

@@ -17,6 +17,7 @@ import { Camera } from './Camera'
 import { Simulated } from './Simulated'
 import { usePicture } from './usePicture'
 import { clsx } from 'clsx'
+import { Boundary } from '../components/Boundary'
 import ui from '../components/ui.module.css'
 import styles from './prints.module.css'
 
@@ -41,12 +42,24 @@ function PrintSheet({ print }: { print: Print }) {
         </span>
       </div>
       <div className={styles.page}>
-        {made ? <Part print={print} /> : <Machine print={print} />}
+        {made ? (
+          <Boundary what="The part">
+            <Part print={print} />
+          </Boundary>
+        ) : (
+          <Boundary what="The machine">
+            <Machine print={print} />
+          </Boundary>
+        )}
         <div className={ui.stack}>
           <section className={clsx(ui.sheet, ui.stack)} aria-label="The print">
             <h2>The print</h2>
             <PrintProgress print={print} />
-            {ended && print.done > 0 && <PrintResult print={print} here />}
+            {ended && print.done > 0 && (
+              <Boundary what="What is to be done with it">
+                <PrintResult print={print} here />
+              </Boundary>
+            )}
             <div className={clsx(ui.row, ui.small)}>
               {print.trialId && <Link to={`/trials/${print.trialId}`}>Its trial</Link>}
               {print.caseId && <Link to={`/cases/${print.caseId}`}>Its case</Link>}
@@ -55,7 +68,11 @@ function PrintSheet({ print }: { print: Print }) {
               </a>
             </div>
           </section>
-          {made && <Report print={print} />}
+          {made && (
+            <Boundary what="What there is to see">
+              <Report print={print} />
+            </Boundary>
+          )}
         </div>
       </div>
     </>

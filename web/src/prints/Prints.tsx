@@ -1,13 +1,14 @@
 import { useQueryClient } from '@tanstack/react-query'
 import type { Print } from '@verimend/contract'
 import { printEnded } from './printEnded'
-import { lazy, Suspense, useEffect, useRef, useState, useSyncExternalStore } from 'react'
+import { useEffect, useRef, useState, useSyncExternalStore } from 'react'
 import { access } from '../access/access'
 import { api } from '../api/client'
 import { changed, keys } from '../api/keys'
+import { later } from '../components/later'
 
-const PrintTray = lazy(() => import('./PrintTray'))
-const PrintEnded = lazy(() => import('./PrintEnded'))
+const PrintTray = later(() => import('./PrintTray'), { what: 'The list of what prints' })
+const PrintEnded = later(() => import('./PrintEnded'), { what: 'Word of a print that ended', over: true })
 
 /**
  * What is printing now: hears of every print, keeps each where its screens look for it, and says when one has ended. It stays
@@ -64,11 +65,11 @@ export function Prints() {
   const list = [...running.values()]
   if (!list.length && !ended.length) return null
   return (
-    <Suspense fallback={null}>
+    <>
       {list.length > 0 && <PrintTray list={list} />}
       {ended.map((p) => (
         <PrintEnded key={p.id} print={p} />
       ))}
-    </Suspense>
+    </>
   )
 }

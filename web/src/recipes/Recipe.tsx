@@ -31,6 +31,7 @@ import { useOther } from './useOther'
 import { useRecipeView } from './useRecipeView'
 import { Warnings } from './Warnings'
 import { clsx } from 'clsx'
+import { Boundary } from '../components/Boundary'
 import ui from '../components/ui.module.css'
 import styles from './Recipe.module.css'
 
@@ -112,59 +113,73 @@ export function Recipe({
       )}
       {!dirty && <Stale pair={pair} busy={save.isPending} onDerive={() => keep({})} />}
       <div className={styles.withside}>
-        <RecipeTable
-          pair={pair}
-          values={values}
-          stood={current}
-          draft={draft}
-          view={view}
-          graded={graded}
-          warnings={open}
-          other={other}
-          onlyApart={onlyApart}
-          actions={actions}
-        />
+        <Boundary what="The table of settings">
+          <RecipeTable
+            pair={pair}
+            values={values}
+            stood={current}
+            draft={draft}
+            view={view}
+            graded={graded}
+            warnings={open}
+            other={other}
+            onlyApart={onlyApart}
+            actions={actions}
+          />
+        </Boundary>
         <aside className={clsx(ui.stack, styles.side)}>
           {dirty && (
-            <DraftPanel
-              pair={pair}
-              draft={draft}
-              current={current}
-              live={live}
-              grade={grade}
-              conflict={conflict}
-              error={save.error}
-              busy={save.isPending}
-              faulty={faulty}
-              onReason={setReason}
-              onKeep={keepDraft}
-              onDrop={() => drop(pair.current)}
-              onRebase={(base) => {
-                save.reset()
-                rebase(base)
-                void refresh()
-              }}
-            />
+            <Boundary what="What is changed">
+              <DraftPanel
+                pair={pair}
+                draft={draft}
+                current={current}
+                live={live}
+                grade={grade}
+                conflict={conflict}
+                error={save.error}
+                busy={save.isPending}
+                faulty={faulty}
+                onReason={setReason}
+                onKeep={keepDraft}
+                onDrop={() => drop(pair.current)}
+                onRebase={(base) => {
+                  save.reset()
+                  rebase(base)
+                  void refresh()
+                }}
+              />
+            </Boundary>
           )}
-          <Warnings pair={pair} warnings={warnings} onMend={mend} />
-          <Loads values={values} />
-          <Policies machine={machine} filament={filament} />
-          <History
-            pair={pair}
-            against={against.startsWith('v') ? Number(against.slice(1)) : null}
-            onCompare={(n) => setView({ against: n === null ? '' : `v${n}` })}
-            onBack={goBack.mutate}
-            busy={goBack.isPending}
-          />
+          <Boundary what="The list of warnings">
+            <Warnings pair={pair} warnings={warnings} onMend={mend} />
+          </Boundary>
+          <Boundary what="The list of loads">
+            <Loads values={values} />
+          </Boundary>
+          <Boundary what="What holds for all">
+            <Policies machine={machine} filament={filament} />
+          </Boundary>
+          <Boundary what="The history">
+            <History
+              pair={pair}
+              against={against.startsWith('v') ? Number(against.slice(1)) : null}
+              onCompare={(n) => setView({ against: n === null ? '' : `v${n}` })}
+              onBack={goBack.mutate}
+              busy={goBack.isPending}
+            />
+          </Boundary>
         </aside>
       </div>
       {startingFrom && (
-        <RelativeDialog
-          pair={pair}
-          busy={save.isPending}
-          onChoose={(relative) => keep({ relative }, () => setStartingFrom(false))}
-          onClose={() => setStartingFrom(false)}
-        />
+        <Boundary what="The choice of a relative" over>
+          <RelativeDialog
+            pair={pair}
+            busy={save.isPending}
+            onChoose={(relative) => keep({ relative }, () => setStartingFrom(false))}
+            onClose={() => setStartingFrom(false)}
+          />
+        </Boundary>
       )}
     </>
   )

@@ -28,6 +28,7 @@ import { changed, keys } from '../api/keys'
 import { usePair, useTrials } from '../api/queries'
 import { useCurrentPair } from '../pairs/PairContext'
 import { Empty, Loaded, Problem, Waiting } from '../components/states'
+import { ofThisTab, useKeptState } from '../components/useKeptState'
 import { onBench } from '../pairs/onBench'
 import { compute } from '../workers/compute'
 import { PieceDrawing } from './PieceDrawing'
@@ -35,6 +36,7 @@ import { PieceViews } from './PieceViews'
 import { useOutcomes } from './useOutcomes'
 import { usePiece } from './usePiece'
 import { clsx } from 'clsx'
+import { Boundary } from '../components/Boundary'
 import ui from '../components/ui.module.css'
 import trialsStyles from './trials.module.css'
 import styles from './PlanTrial.module.css'
@@ -86,6 +88,15 @@ function knownBest(
   return null
 }
 
+/** What is chosen on the screen. */
+interface Draft {
+  steps: Steps
+  across: Steps | null
+  extent: Extent
+  budget: number | null
+  joints: readonly JointShape[]
+}
+
 function Plan({
   piece,
   pair,
@@ -99,29 +110,40 @@ function Plan({
   const [search] = useSearchParams()
   const bench = useMemo(() => onBench(pair), [pair])
   const begin = (key: VariedKey) => proposeSteps(bench, piece, key, knownBest(key))
-  const [proposal, setProposal] = useState(() => begin(d.keys[0]))
   // "print the next one from … to …" comes by the address
   const asked = (name: string) => (search.has(name) ? Number(search.get(name)) : NaN)
-  const [steps, setSteps] = useState<Steps>(() => ({
-    ...proposal.steps,
-    ...(Number.isFinite(asked('from')) && { from: asked('from') }),
-    ...(Number.isFinite(asked('to')) && { to: asked('to') }),
-    ...(Number.isFinite(asked('count')) && { count: asked('count') }),
-  }))
-  const [across, setAcross] = useState<Steps | null>(proposal.across ?? null)
-  const [extent, setExtent] = useState<Extent>('usual')
-  const [budget, setBudget] = useState<number | null>(null)
-  const [joints, setJoints] = useState<JointShape[]>(() => {
-    const wanted = (search.get('joints') ?? '').split(',')
-    const known = JOINT_SHAPES.filter((s) => wanted.includes(s))
-    return known.length ? known : ['round-upright']
-  })
+  const [draft, setDraft, forget] = useKeptState<Draft>(
+    `draft.trial.${pair.id}.${pair.current}.${piece}?${search}`,
+    // made once: what was changed stays, whatever is found meanwhile
+    useState(() => {
+      const { steps, across } = begin(d.keys[0])
+      const wanted = (search.get('joints') ?? '').split(',')
+      const known = JOINT_SHAPES.filter((shape) => wanted.includes(shape))
+      return {
+        steps: {
+          ...steps,
+          ...(Number.isFinite(asked('from')) && { from: asked('from') }),
+          ...(Number.isFinite(asked('to')) && { to: asked('to') }),
+          ...(Number.isFinite(asked('count')) && { count: asked('count') }),
+        },
+        across: across ?? null,
+        extent: 'usual' as const,
+        budget: null,
+        joints: known.length ? known : (['round-upright'] as const),
+      }
+    })[0],
+    ofThisTab,
+  )
+  const { steps, across, extent, budget, joints } = draft
+  const change = (some: Partial<Draft>) => setDraft((before) => ({ ...before, ...some }))
+  const setCount = (count: number) => setDraft((before) => ({ ...before, steps: { ...before.steps, count } }))
+  const [proposal, setProposal] = useState(() => begin(steps.key))
   const plan: PiecePlan = {
     piece,
     steps,
     ...(across && { across }),
     ...(extent === 'quick' && { extent }),
-    ...(piece === 'joint-ladder' && { joints }),
+    ...(piece === 'joint-ladder' && { joints: [...joints] }),
   }
   const { answer, layer } = usePiece(pair, plan)
   const client = useQueryClient()
@@ -130,6 +152,7 @@ function Plan({
   const create = useMutation({
     mutationFn: () => api.trials.create(id, pair.id, plan, search.get('case')),
     onSuccess: (t) => {
+      forget()
       client.setQueryData(keys.trials.one(t.id), t)
       void changed.trial(client, pair.id)
       void navigate(`/trials/${t.id}`, { replace: true })
@@ -142,11 +165,11 @@ function Plan({
         plan: { ...plan, steps: { ...steps, count: d.counts.max } },
         minutes,
       }),
-    onSuccess: (count) => setSteps((s) => ({ ...s, count })),
+    onSuccess: setCount,
   })
   const sized = useMutation({
     mutationFn: (to: Extent) => compute('planOfExtent', { pair: bench, plan, extent: to }),
-    onSuccess: (p) => setSteps((s) => ({ ...s, count: p.steps.count })),
+    onSuccess: (p) => setCount(p.steps.count),
   })
   const left = pair.filament.filament.weightLeft
   const ready = answer?.ok ? answer : null
@@ -169,7 +192,7 @@ function Plan({
                 onChange={(k) => {
                   const next = begin(k as VariedKey)
                   setProposal(next)
-                  setSteps(next.steps)
+                  change({ steps: next.steps })
                 }}
                 options={d.keys.map((k) => ({ value: k, label: variedOf(k).label }))}
               />
@@ -180,7 +203,7 @@ function Plan({
               <StepFields
                 label={variedOf(steps.key).label}
                 steps={steps}
-                onChange={setSteps}
+                onChange={(steps) => change({ steps })}
                 counts={d.counts}
                 place={d.place}
               />
@@ -190,7 +213,7 @@ function Plan({
                 value={extent}
                 disabled={sized.isPending}
                 onChange={(v) => {
-                  setExtent(v)
+                  change({ extent: v })
                   sized.mutate(v)
                 }}
                 options={[
@@ -211,7 +234,7 @@ function Plan({
                   min={5}
                   max={600}
                   value={budget}
-                  onChange={setBudget}
+                  onChange={(budget) => change({ budget })}
                   suffix="min"
                   style={{ width: 110 }}
                 />
@@ -231,9 +254,9 @@ function Plan({
               <legend className={ui.small}>Kinds of joint</legend>
               <Checkbox.Group
                 aria-label="Kinds of joint"
-                value={joints}
+                value={[...joints]}
                 // one stays chosen, and they stand in one order
-                onChange={(v) => v.length && setJoints(JOINT_SHAPES.filter((s) => v.includes(s)))}
+                onChange={(v) => v.length && change({ joints: JOINT_SHAPES.filter((s) => v.includes(s)) })}
                 options={JOINT_SHAPES.map((s) => ({ value: s, label: JOINT_WORDS[s] }))}
               />
             </fieldset>
@@ -244,7 +267,7 @@ function Plan({
               <Segmented
                 aria-label="Walls of the box"
                 value={across.from}
-                onChange={(v) => setAcross({ ...across, from: Number(v), to: Number(v) })}
+                onChange={(v) => change({ across: { ...across, from: Number(v), to: Number(v) } })}
                 options={[1, 2, 3, 4]}
               />
             </div>
@@ -254,7 +277,9 @@ function Plan({
               <Checkbox
                 checked={across !== null}
                 onChange={(e) =>
-                  setAcross(e.target.checked ? (proposal.across ?? usualAcross(pair, d.across[0])) : null)
+                  change({
+                    across: e.target.checked ? (proposal.across ?? usualAcross(pair, d.across[0])) : null,
+                  })
                 }
               >
                 Step a second thing across
@@ -265,7 +290,7 @@ function Plan({
                     <Select
                       aria-label="The second thing"
                       value={across.key}
-                      onChange={(k) => setAcross(usualAcross(pair, k))}
+                      onChange={(k) => change({ across: usualAcross(pair, k) })}
                       options={d.across
                         .filter((k) => k !== steps.key)
                         .map((k) => ({ value: k, label: variedOf(k).label }))}
@@ -275,7 +300,7 @@ function Plan({
                   <StepFields
                     label={variedOf(across.key).label}
                     steps={across}
-                    onChange={setAcross}
+                    onChange={(across) => change({ across })}
                     counts={{ min: 1, max: 3 }}
                     place="row"
                   />
@@ -323,10 +348,20 @@ function Plan({
           </div>
         </section>
         <section className={clsx(ui.sheet, ui.stack)} aria-label="The piece">
-          {ready ? <PieceDrawing cells={ready.cells} view={ready.view} /> : <Waiting tall={300} />}
+          {ready ? (
+            <Boundary what="The drawing of the piece">
+              <PieceDrawing cells={ready.cells} view={ready.view} />
+            </Boundary>
+          ) : (
+            <Waiting tall={300} />
+          )}
         </section>
       </div>
-      {ready && <PieceViews pair={pair} name={d.name} reading={ready.reading} layer={layer} />}
+      {ready && (
+        <Boundary what="The paths of the piece">
+          <PieceViews pair={pair} name={d.name} reading={ready.reading} layer={layer} />
+        </Boundary>
+      )}
     </>
   )
 }

@@ -15,6 +15,7 @@ import { OutcomePanel } from './OutcomePanel'
 import { PieceDrawing } from './PieceDrawing'
 import { isRead, progressOf, useOutcomes } from './useOutcomes'
 import { clsx } from 'clsx'
+import { Boundary } from '../components/Boundary'
 import ui from '../components/ui.module.css'
 import trialsStyles from './trials.module.css'
 
@@ -83,13 +84,15 @@ function TrialSheet({ t, pair }: { t: Trial; pair: PairDetail }) {
                     : 'Look at the readings again'}
               </Button>
             </div>
-            <PrintIt
-              pair={pair}
-              what={{ kind: 'trial', trialId: t.id }}
-              label={`Print it on ${pair.machine.machine.name}`}
-              caseId={t.caseId}
-              where={{ trialId: t.id }}
-            />
+            <Boundary what="Printing from here">
+              <PrintIt
+                pair={pair}
+                what={{ kind: 'trial', trialId: t.id }}
+                label={`Print it on ${pair.machine.machine.name}`}
+                caseId={t.caseId}
+                where={{ trialId: t.id }}
+              />
+            </Boundary>
             {measured && (
               <label className={clsx(ui.row, ui.small)}>
                 Step of the display
@@ -117,18 +120,22 @@ function TrialSheet({ t, pair }: { t: Trial; pair: PairDetail }) {
           {outcomes.error ? (
             <Problem error={outcomes.error} />
           ) : outcome ? (
-            <OutcomePanel t={t} pair={pair} outcome={outcome} read={read} />
+            <Boundary what="What comes of it">
+              <OutcomePanel t={t} pair={pair} outcome={outcome} read={read} />
+            </Boundary>
           ) : (
             <Waiting tall={300} />
           )}
         </div>
         <section className={clsx(ui.sheet, ui.stack)} aria-label="The piece">
-          <PieceDrawing
-            cells={t.cells}
-            view={t.view}
-            done={(id) => isRead(t, id)}
-            onChoose={(id) => void navigate(`/trials/${t.id}/read?at=${id}`)}
-          />
+          <Boundary what="The drawing of the piece">
+            <PieceDrawing
+              cells={t.cells}
+              view={t.view}
+              done={(id) => isRead(t, id)}
+              onChoose={(id) => void navigate(`/trials/${t.id}/read?at=${id}`)}
+            />
+          </Boundary>
           <p className={clsx(ui.faint, ui.small)}>
             {read} of {of} read.
             {t.cells.some((c) => c.marks) && ' Count the ribs or ticks to find a place on the print.'}
