@@ -107,6 +107,32 @@ test('a data folder is taken once; a lock that is not that of a living owner of 
   expect(statSync(data).mode & 0o777).toBe(0o700)
 })
 
+test('while a backup is written into a folder, or put back, whoever comes is told what is going on', async () => {
+  const data = realpathSync(folder())
+  writeFileSync(join(data, 'mariadb-ready'), '')
+  const lock = join(data, 'running.json')
+  const held = { who: await identityOf(process.pid), pid: process.pid, folder: data, port: 0 }
+  writeFileSync(lock, JSON.stringify({ ...held, doing: 'writing a backup' }))
+  const backup = await run('scripts/backup.mjs', '--data', data)
+  expect(backup).toMatchObject({
+    code: 1,
+    said: expect.stringContaining('Another is writing a backup here just now. Try again when that is done.'),
+  })
+  // a start waits until it is done: then there is nothing of a database here, and it says so
+  const start = run('scripts/start.mjs', '--data', data, '--no-build', '--port', '0')
+  await new Promise((r) => setTimeout(r, 2000))
+  expect(await Promise.race([start, null])).toBeNull()
+  rmSync(lock)
+  const { code, said } = await start
+  expect(said).toContain('Another is writing a backup here just now; waiting until that is done.')
+  expect(code).toBe(1)
+  // one that starts has no database to read from yet
+  writeFileSync(lock, JSON.stringify(held))
+  expect((await run('scripts/backup.mjs', '--data', data)).said).toContain(
+    'just starting on this data folder',
+  )
+})
+
 test('what a killed start has left running is told to the next, and of another folder’s nothing', async () => {
   const data = realpathSync(folder())
   const lock = join(data, 'running.json')

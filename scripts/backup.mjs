@@ -40,7 +40,12 @@ async function main() {
   const { buildStale } = await import('./lib/build.mjs')
   await buildStale(['server'])
   const { startDatabase, accessOf } = await import('./lib/database.mjs')
-  const { taken, other } = takeFolder(folder, 0)
+  const { taken, other } = takeFolder(folder, 0, 'writing a backup')
+  if (other?.doing) throw new Error(`Another is ${other.doing} here just now. Try again when that is done.`)
+  if (other && (other.leaving || !other.databasePort))
+    throw new Error(
+      `Verimend is just ${other.leaving ? 'closing' : 'starting'} on this data folder. Try again in a moment.`,
+    )
   let database = null
   try {
     const env = other

@@ -93,6 +93,12 @@ for (let i = 0; claim.other?.leaving && i < CLOSING_S * 5; i++) {
   await pause(200)
   claim = claimed()
 }
+// as long as it takes; Ctrl-C ends the waiting
+if (claim.other?.doing) say(`Another is ${claim.other.doing} here just now; waiting until that is done.`)
+while (claim.other?.doing) {
+  await pause(500)
+  claim = claimed()
+}
 const { taken: lock, other, left } = claim
 if (lock && existsSync(join(folder, 'restoring'))) {
   console.error(

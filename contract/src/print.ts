@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { idText, numberIn, textUpTo, wholeIn } from './common'
+import { idText, numberIn, page, textUpTo, wholeIn } from './common'
 import { sha256Text } from './blob'
 import { signId } from './ids'
 
@@ -53,6 +53,17 @@ export const printRecord = z.object({
   endedAt: z.string().nullable(),
 })
 export type Print = z.infer<typeof printRecord>
+/** Which prints are listed, the newest first. */
+export const listPrints = z.object({
+  trialId: z.string().max(40).optional(),
+  caseId: z.string().max(40).optional(),
+  machineId: z.string().max(40).optional(),
+  ...page(30),
+})
+export type ListPrints = z.infer<typeof listPrints>
+/** A page of prints, and how many there are in all. */
+export const printPage = z.object({ prints: z.array(printRecord), total: z.number() })
+export type PrintPage = z.infer<typeof printPage>
 
 export const createPrint = z.object({
   id: idText.optional(),

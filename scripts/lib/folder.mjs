@@ -100,18 +100,19 @@ const olderIsThere = ({ pid }) =>
 /**
  * Takes a data folder for this process, so that two never work on one database. A lock counts while the very process that wrote
  * it, for this very folder, is there: not one of the same number, nor one of before the machine was started.
+ * @param doing what it is taken for, where that is not serving: "writing a backup"
  * @returns `taken`, with how to tell the port and what it has started, that it is about to go, and how to let go, and what one
  * before it has `left` running; or `other`, who has it
  */
-export function takeFolder(folder, port) {
-  return inFolder(folder, () => take(privateFolder(folder), port))
+export function takeFolder(folder, port, doing) {
+  return inFolder(folder, () => take(privateFolder(folder), port, doing))
 }
 
-function take(folder, port) {
+function take(folder, port, doing) {
   const place = realpathSync(folder)
   const lock = join(folder, 'running.json')
   const own = join(folder, `running-${process.pid}.json`)
-  const note = { who: identity(process.pid), pid: process.pid, folder: place, port, started: [] }
+  const note = { who: identity(process.pid), pid: process.pid, folder: place, port, doing, started: [] }
   const put = (more) => {
     Object.assign(note, more)
     writeFileSync(own, JSON.stringify(note), { mode: 0o600 })

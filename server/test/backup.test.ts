@@ -1,13 +1,16 @@
 import { createHash } from 'node:crypto'
 import {
   existsSync,
+  mkdirSync,
   mkdtempSync,
   readdirSync,
   readFileSync,
   rmSync,
   truncateSync,
+  utimesSync,
   writeFileSync,
 } from 'node:fs'
+import fsPromises from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Readable } from 'node:stream'
@@ -86,6 +89,35 @@ test('one a day of its own accord, unless it is switched off', async () => {
   await backups.daily()
   expect(await now()).toEqual([])
   expect((await app.put('backups/daily', { daily: true })).body.daily).toBe(true)
+})
+
+test('what a killed backup has left is cleared away once nobody writes it any more', async () => {
+  const folder = join(app.files, '..', 'backups')
+  mkdirSync(folder, { recursive: true })
+  const [old, fresh, own] = ['a.tar.gz.part-0a1b2c3d', 'b.tar.gz.part-0a1b2c3d.sql', 'notes.txt'].map((n) =>
+    join(folder, n),
+  )
+  for (const path of [old, fresh, own]) writeFileSync(path, 'x')
+  const then = new Date(Date.now() - 2 * 3600_000)
+  for (const path of [old, own]) utimesSync(path, then, then)
+  await app.app.get(BackupsService).daily()
+  expect([old, fresh, own].map((path) => existsSync(path))).toEqual([false, true, true])
+  rmSync(fresh)
+  rmSync(own)
+  await app.remove(`backups/${((await app.get('backups')).body as KeptBackups).list[0].name}`)
+})
+
+test('with too little room none is begun of its own accord, and that is said; one that is asked for is tried', async () => {
+  const backups = app.app.get(BackupsService)
+  const full = jest.spyOn(fsPromises, 'statfs').mockResolvedValue({ bavail: 100, bsize: 4096 } as never)
+  await expect(backups.daily()).rejects.toThrow(/too few for today’s backup/)
+  const { failed, list } = (await app.get('backups')).body as KeptBackups
+  expect([failed, list]).toEqual([expect.stringContaining('Make room'), []])
+  full.mockRestore()
+  await backups.daily()
+  const now = (await app.get('backups')).body as KeptBackups
+  expect([now.failed, now.list.length]).toEqual([null, 1])
+  await app.remove(`backups/${now.list[0].name}`)
 })
 
 test('made while everybody writes, it holds all that was confirmed before, and is restored row by row, file by file', async () => {

@@ -1,4 +1,13 @@
-import { closeSync, mkdirSync, mkdtempSync, openSync, rmSync, writeFileSync } from 'node:fs'
+import {
+  closeSync,
+  mkdirSync,
+  mkdtempSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import express, { type NextFunction, type Request, type Response } from 'express'
@@ -67,6 +76,21 @@ describe('what goes wrong is told in a sentence', () => {
     const full = openSync('/dev/full', 'w')
     expect(() => logTo(full).write('a line\n'.repeat(5000))).not.toThrow()
     closeSync(full)
+  })
+
+  test('a log that has grown long is laid aside, a few of them are kept, and no line is lost', () => {
+    const folder = mkdtempSync(join(tmpdir(), 'verimend-log-'))
+    const file = join(folder, 'server.log')
+    const open = openSync(file, 'a')
+    const log = logTo(open, 1000)
+    for (let i = 0; i < 100; i++) log.write(`line ${String(i).padStart(3, '0')} ${'.'.repeat(30)}\n`)
+    closeSync(open)
+    expect(readdirSync(folder).sort()).toEqual(['server.log', 'server.log.1', 'server.log.2', 'server.log.3'])
+    const kept = ['.3', '.2', '.1', ''].map((end) => readFileSync(`${file}${end}`, 'utf8')).join('')
+    const numbers = [...kept.matchAll(/line (\d+)/g)].map(([, n]) => Number(n))
+    expect(numbers.at(-1)).toBe(99)
+    expect(numbers).toEqual(numbers.map((_, i) => numbers[0] + i))
+    rmSync(folder, { recursive: true })
   })
 
   test('what nobody foresaw is a fault of ours, and gives nothing away', () => {

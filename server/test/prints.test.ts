@@ -202,7 +202,15 @@ test('a case with a simulated print does not teach; a machine that is not joined
   expect(made.learns).toBe(true)
   await send(ID(6), { caseId: made.id })
   expect((await app.get(`cases/${made.id}`)).body.learns).toBe(false)
-  expect((await app.get(`prints?caseId=${made.id}`)).body).toHaveLength(1)
+  expect((await app.get(`prints?caseId=${made.id}`)).body).toMatchObject({
+    total: 1,
+    prints: [{ id: ID(6) }],
+  })
+  const pages = await Promise.all([0, 2].map((skip) => app.get(`prints?limit=2&skip=${skip}`)))
+  const ids = pages.flatMap(({ body }) => (body.prints as Print[]).map((p) => p.id))
+  expect(new Set(ids).size).toBe(4)
+  expect(pages[0].body.total).toBeGreaterThan(4)
+  expect((await app.get('prints?limit=1000')).status).toBe(422)
   // what its paths show is known to the case, once, however often the answer was lost
   await send(ID(6), { caseId: made.id })
   const { files } = (await app.get(`cases/${made.id}`)).body as { files: { name: string; kept: boolean }[] }

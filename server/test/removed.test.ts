@@ -76,6 +76,63 @@ test('put away, each kind is listed by its name with the day it goes, and comes 
   expect((await app.get(`cases/${id}`)).status).toBe(200)
 })
 
+test('nothing new is made on what was put away, and the way to bring it back is said', async () => {
+  const machine = (await app.get('machines')).body[0] as { id: string; machine: { name: string } }
+  const roll = (
+    await app.post('filaments', {
+      filament: { ...(await app.get('filaments')).body[0].filament, name: 'Reed' },
+    })
+  ).body as { id: string; rev: number }
+  const made = (await app.post('pairs', { machineId: machine.id, filamentId: roll.id })).body
+  const kase = (await app.post('cases', { pairId: made.id, part: 'Hook' })).body
+  const news = () =>
+    Promise.all([
+      app.post('cases', { pairId: made.id, part: 'Peg' }),
+      app.post(`pairs/${made.id}/versions`, { base: 1, set: { nozzle: 209 }, reason: '' }),
+      app.post('trials', {
+        pairId: made.id,
+        plan: { piece: 'temperature-tower', steps: { key: 'nozzle', from: 200, to: 220, count: 3 } },
+      }),
+      app.post('prints', { pairId: made.id, what: { kind: 'practice' } }),
+      app.post('measurements', {
+        machineId: machine.id,
+        pairId: made.id,
+        caseId: null,
+        measured: { kind: 'feed', asked: 100, fed: [], steps: null },
+      }),
+    ])
+  await app.remove(`filaments/${roll.id}`)
+  for (const { status, body } of await news()) {
+    expect([status, body.code]).toEqual([422, 'put-away'])
+    expect(body.detail).toBe('“Reed” was put away. Bring it back in the storeroom, then go on.')
+  }
+  await app.post(`removed/filament/${roll.id}/restore`)
+  for (const { status } of await news()) expect(status).toBeLessThan(300)
+  await app.remove(`cases/${kase.id}`)
+  const sign = await app.put(`cases/${kase.id}/signs/strings-thin`, { state: 'present' })
+  expect(sign.body.detail).toContain('“Hook” was put away.')
+})
+
+test('deleted for good while its recipe is changed: one of the two comes first, and neither is a fault', async () => {
+  const machine = (await app.get('machines')).body[0] as { id: string }
+  const { filament } = (await app.get('filaments')).body[0]
+  const statuses = new Set<number>()
+  for (let i = 0; i < 12; i++) {
+    const roll = (await app.post('filaments', { filament: { ...filament, name: `Race ${i}` } })).body
+    const made = (await app.post('pairs', { machineId: machine.id, filamentId: roll.id })).body
+    await app.remove(`filaments/${roll.id}`)
+    const answers = await Promise.all([
+      app.post(`removed/filament/${roll.id}/restore`),
+      app.remove(`removed/filament/${roll.id}`),
+      app.post(`pairs/${made.id}/versions`, { base: 1, set: { nozzle: 209 }, reason: '' }),
+      app.post('cases', { pairId: made.id, part: 'Peg' }),
+      app.post(`pairs/${made.id}/versions`, { base: 1, set: { nozzle: 211 }, reason: '' }),
+    ])
+    for (const { status } of answers) statuses.add(status)
+  }
+  expect([...statuses].filter((s) => s >= 500)).toEqual([])
+})
+
 test('a photo is deleted for good at once, with its file, and only that', async () => {
   const { id: pairId } = await pair()
   const { id } = (await app.post('cases', { pairId, part: 'Photographed' })).body

@@ -48,7 +48,10 @@ test('code that cannot be fetched is asked for again; one that lies over the scr
   expect(load).toHaveBeenCalledTimes(2)
   unmount()
 
-  const Gone = later(() => Promise.reject<{ default: () => ReactNode }>(unfetched), { what: 'The list', over: true })
+  const Gone = later(() => Promise.reject<{ default: () => ReactNode }>(unfetched), {
+    what: 'The list',
+    over: true,
+  })
   render(<Gone />)
   await screen.findByRole('alert')
   fireEvent.click(screen.getByRole('button', { name: 'Leave it' }))

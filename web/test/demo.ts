@@ -59,7 +59,8 @@ export const versionsOf = (pair: { id: string }) => answerTo<VersionSummary[]>(`
 export const trialsOf = (pair: { id: string }) => answerTo<Trial[]>(`trials?pairId=${pair.id}`)
 
 /** The demo's server; what is given answers instead. */
-export const demoServer = (instead: Answers = {}): Asked[] => server({ ...recorded(), ...instead })
+export const demoServer = (instead: Answers = {}): Asked[] =>
+  server({ 'GET prints': { prints: [], total: 0 }, ...recorded(), ...instead })
 
 /** A page of cases that holds all there are. */
 export const pageOf = (cases: CaseSummary[]): CasePage => ({ cases, total: cases.length })

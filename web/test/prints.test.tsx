@@ -177,7 +177,7 @@ describe('sending', () => {
     let now = ended
     const asked = demoServer({
       'GET links': [linkOf()],
-      [`GET prints?trialId=${TRIAL}`]: () => list,
+      [`GET prints?trialId=${TRIAL}`]: () => ({ prints: list, total: list.length }),
       [`GET prints/${ID}`]: () => now,
       'POST prints': () => {
         list = [ended]
@@ -355,7 +355,7 @@ describe('practice', () => {
       score: { found: 1, mended: 1, of: 2, prints: 3, grams: 21.4, minutes: 66 },
     }
     const asked = demoServer({
-      [`GET prints?machineId=${MACHINE}`]: [ended],
+      'GET prints': { prints: [ended], total: 1 },
       [`POST links/${MACHINE}/reveal`]: shown,
       [`PUT links/${MACHINE}`]: linkOf({ pace: 'real' }),
     })

@@ -1,5 +1,5 @@
 import { createReadStream, existsSync, readdirSync, statSync, type ReadStream } from 'node:fs'
-import { rm } from 'node:fs/promises'
+import { rm, statfs } from 'node:fs/promises'
 import { join } from 'node:path'
 import { Inject, Injectable, Logger, type OnApplicationShutdown } from '@nestjs/common'
 import { backupName, type KeptBackup, type KeptBackups } from '@verimend/contract'
@@ -13,6 +13,11 @@ import { outlived } from './rotation'
 /** How often it is looked whether today's backup is due, ms, and how long after the start first. */
 const LOOK_MS = 30 * 60_000
 const FIRST_MS = 60_000
+/** Part of a backup that was never finished, and how long after its last byte nobody writes it any more, ms. */
+const UNFINISHED = /\.part-[0-9a-f]{8}(\.sql)?$/
+const GIVEN_UP = 3600_000
+/** Room that a daily backup leaves on the disk, bytes, besides its own size. */
+const SPARE = 500e6
 /** Mark in the database that switches daily backups off. */
 const OFF = 'no-daily-backups'
 
@@ -90,13 +95,38 @@ export class BackupsService implements OnApplicationShutdown {
     return entry
   }
 
+  /** Clears away what a backup that was killed has left. */
+  private async clearUnfinished(): Promise<void> {
+    if (!existsSync(this.folder)) return
+    for (const name of readdirSync(this.folder).filter((n) => UNFINISHED.test(n))) {
+      const path = join(this.folder, name)
+      const { mtimeMs } = statSync(path, { throwIfNoEntry: false }) ?? { mtimeMs: Infinity }
+      if (Date.now() - mtimeMs > GIVEN_UP) await rm(path, { force: true })
+    }
+  }
+
+  /** @throws BackupError where the disk has too little room for one more of its own accord */
+  private async refuseFullDisk(): Promise<void> {
+    const last = this.names().map((name) => this.entry(name).bytes)[0] ?? 0
+    const place = existsSync(this.folder) ? this.folder : join(this.folder, '..')
+    const { bavail, bsize } = await statfs(place)
+    const room = bavail * bsize
+    // once more as long as the last, with what the database takes beside it while it is written
+    if (room < 2 * last + SPARE)
+      throw new BackupError(
+        `There are ${Math.round(room / 1e6)} MB left on the disk: too few for today’s backup. Make room, or remove older backups in the storeroom.`,
+      )
+  }
+
   /** Makes today's backup where there is none, and clears away those that have outlived their use. */
   async daily(): Promise<void> {
     if (await MarkRow.findByPk(OFF)) return
+    await this.clearUnfinished()
     const { day } = now()
     const own = () => this.names().filter((n) => n.endsWith('-daily.tar.gz'))
     if (own().some((n) => dayOf(n) === day)) return
     try {
+      await this.refuseFullDisk()
       await this.make('daily')
       this.failed = null
     } catch (error) {

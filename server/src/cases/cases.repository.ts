@@ -5,7 +5,7 @@ import type { Reason } from '@verimend/core/quantity'
 import { READING_SCHEMA, upgradeReading, type PathReading } from '@verimend/core/toolpath'
 import { literal, Op, Transaction, type CreationAttributes, type WhereOptions } from 'sequelize'
 import { AttemptRow, CaseRow, FileRow, PartRow, PhotoRow } from '../database/models'
-import { notFound } from '../problem/problem'
+import { notFound, putAway } from '../problem/problem'
 
 /** A path file of a case with its reading in today's shape. */
 export interface KeptFile {
@@ -44,6 +44,13 @@ export class CasesRepository {
   async row(id: string, lock = false): Promise<CaseRow> {
     const row = await CaseRow.findByPk(id, lock ? { lock: Transaction.LOCK.UPDATE } : {})
     if (!row) throw notFound('case')
+    return row
+  }
+
+  /** @throws ProblemException where a case was put away, with the way to bring it back */
+  async present(id: string): Promise<CaseRow> {
+    const row = await this.row(id)
+    if (row.removedAt) throw putAway([row.part])
     return row
   }
 

@@ -16,7 +16,7 @@ import type { CaseRow, CaseSums } from '../database/models'
 import { once } from '../database/once'
 import { PairsRepository } from '../pairs/pairs.repository'
 import { VersionsService } from '../pairs/versions.service'
-import { conflict, notFound, refused } from '../problem/problem'
+import { conflict, notFound, putAway, refused } from '../problem/problem'
 import { CasesRepository, type KeptMark } from './cases.repository'
 import { SUMS_SCHEMA, SumsService } from './sums.service'
 
@@ -156,7 +156,7 @@ export class CasesService {
     const row = await once(
       async () => (id ? await this.cases.find(id) : null),
       async () => {
-        const pair = await this.pairs.row(pairId)
+        const { row: pair } = await this.pairs.forNew(pairId)
         return this.cases.create({
           id: id ?? randomUUID(),
           rev: 1,
@@ -206,7 +206,7 @@ export class CasesService {
   ): Promise<CaseDetail> {
     await this.database.transaction(async () => {
       const row = await this.cases.row(id, true)
-      if (row.removedAt) throw notFound('case')
+      if (row.removedAt) throw putAway([row.part])
       if (row.status === 'closed' && !closedToo)
         throw refused('closed', 'This case is closed. Reopen it to go on.')
       await work(row)

@@ -16,7 +16,7 @@ import { MachinesService } from '../machines/machines.service'
 import { PairsRepository } from '../pairs/pairs.repository'
 import { VersionsRepository } from '../pairs/versions.repository'
 import { VersionsService } from '../pairs/versions.service'
-import { conflict, notFound, refused } from '../problem/problem'
+import { conflict, notFound, putAway, refused } from '../problem/problem'
 import { MeasurementsRepository, type MeasurementsOf } from './measurements.repository'
 
 /** mm off its nominal from which on a diameter is of another filament. */
@@ -75,8 +75,9 @@ export class MeasurementsService {
     const row = await once(
       async () => (id ? await this.measurements.find(id) : null),
       async () => {
-        await this.machines.repository.get(machineId)
-        const pair = pairId ? await this.pairs.load(pairId) : null
+        const machine = await this.machines.repository.get(machineId)
+        if (machine.removedAt) throw putAway([this.machines.repository.bodyOf(machine).name])
+        const pair = pairId ? await this.pairs.forNew(pairId) : null
         if (pair && pair.row.machineId !== machineId)
           throw refused('other-machine', 'That pair is of another machine.', [
             { path: 'pairId', message: 'It is of another machine.' },

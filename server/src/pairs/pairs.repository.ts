@@ -5,9 +5,10 @@ import type { Filament } from '@verimend/core/material'
 import { Op, Transaction } from 'sequelize'
 import { PairRow } from '../database/models'
 import type { ShelfRow } from '../database/shelf.repository'
+import { inTransaction } from '../database/transactions'
 import { FilamentsService } from '../filaments/filaments.service'
 import { MachinesService } from '../machines/machines.service'
-import { notFound } from '../problem/problem'
+import { notFound, putAway } from '../problem/problem'
 
 /** A pair with what it is made of, in today's shape. */
 export interface KeptPair {
@@ -58,6 +59,20 @@ export class PairsRepository {
   /** A pair with its machine and roll. */
   async load(id: string, lock = false): Promise<KeptPair> {
     return this.whole(await this.row(id, lock))
+  }
+
+  /**
+   * A pair that something new is made on. It stays as it is until the transaction ends, so that nobody deletes it meanwhile.
+   * @throws ProblemException where its machine or its roll was put away, with the way to bring it back
+   */
+  async forNew(id: string): Promise<KeptPair> {
+    const pair = await this.load(id, inTransaction())
+    const away = [
+      ...(pair.machineRow.removedAt ? [pair.machine.name] : []),
+      ...(pair.filamentRow.removedAt ? [pair.filament.name] : []),
+    ]
+    if (away.length) throw putAway(away)
+    return pair
   }
 
   async whole(row: PairRow): Promise<KeptPair> {

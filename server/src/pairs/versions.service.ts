@@ -55,7 +55,7 @@ export class VersionsService {
    * anew from the machine and the roll as they are now.
    */
   async write(pairId: string, base: number, change: RecipeChange): Promise<KeptVersion> {
-    const pair = await this.pairs.load(pairId, true)
+    const pair = await this.pairs.forNew(pairId)
     const current = await this.standing(pair, base)
     const faults = editFaults(current.recipe, pair.machine, change)
     if (faults.length) throw refusedEdit(faults, pair.machine.name)
@@ -136,13 +136,13 @@ export class VersionsService {
 
   /** Writes a recipe that comes from outside as the next version, as it stands; inside a running transaction. */
   async adopt(pairId: string, base: number, recipe: GradedRecipe, reason: Reason): Promise<KeptVersion> {
-    const pair = await this.pairs.load(pairId, true)
+    const pair = await this.pairs.forNew(pairId)
     return this.append(pair, await this.standing(pair, base), recipe, reason, null)
   }
 
   /** Makes an older version the newest: a copy, so that nothing is lost; inside a running transaction. */
   async goBack(pairId: string, number: number, reason: Reason, caseId: string | null): Promise<KeptVersion> {
-    const pair = await this.pairs.load(pairId, true)
+    const pair = await this.pairs.forNew(pairId)
     const current = await this.versions.current(pair)
     const old = await this.versions.get(pair, number)
     // settings that are newer than the old version stay as they are now

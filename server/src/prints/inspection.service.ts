@@ -118,7 +118,7 @@ export class InspectionService {
         levels.filter(([, l]) => l === 0).map(([s]) => s),
       ))
     }
-    const [before] = (await this.prints.list({ caseId })).filter(
+    const [before] = (await this.prints.newestOf(caseId)).filter(
       (p) => p.createdAt < row.createdAt && p.state === 'done' && p.link === 'standin' && p.kind !== 'trial',
     )
     const was = before ? (await this.report(before.id)).signs : {}

@@ -18,10 +18,12 @@ import { ApiOkResponse, ApiTags } from '@nestjs/swagger'
 import {
   changeLink,
   createPrint,
+  listPrints,
   machineLink,
   measurePrint,
   observation,
   practiceStarted,
+  printPage,
   printRecord,
   printReport,
   revealed,
@@ -52,13 +54,8 @@ class StartDto extends createZodDto(startPractice) {}
 class StartedDto extends createZodDto(practiceStarted) {}
 class RevealedDto extends createZodDto(revealed) {}
 class ObservationDto extends createZodDto(observation) {}
-class ListQuery extends createZodDto(
-  z.object({
-    trialId: z.string().max(40).optional(),
-    caseId: z.string().max(40).optional(),
-    machineId: z.string().max(40).optional(),
-  }),
-) {}
+class ListQuery extends createZodDto(listPrints) {}
+class PageDto extends createZodDto(printPage) {}
 class PictureQuery extends createZodDto(
   z.object({
     view: z.enum(['side', 'top', 'first'], {
@@ -94,7 +91,7 @@ export class PrintsController {
   ) {}
 
   @Get('prints')
-  @ApiOkResponse({ type: [PrintDto] })
+  @ApiOkResponse({ type: PageDto })
   list(@Query() query: ListQuery) {
     return this.prints.list(query)
   }

@@ -4,7 +4,7 @@ import { Op, Transaction, type CreationAttributes } from 'sequelize'
 import { PrintRow } from '../database/models'
 import { notFound } from '../problem/problem'
 
-/** Most prints that are listed. */
+/** Most prints of a case that are looked back on. */
 const MOST = 100
 const ENDED = PRINT_STATES.filter(printEnded)
 
@@ -20,8 +20,24 @@ export class PrintsRepository {
     return row
   }
   /** The newest first. */
-  list(where: { trialId?: string; caseId?: string; machineId?: string }): Promise<PrintRow[]> {
-    return PrintRow.findAll({ where, order: [['createdAt', 'DESC']], limit: MOST })
+  page(
+    where: { trialId?: string; caseId?: string; machineId?: string },
+    skip: number,
+    limit: number,
+  ): Promise<{ rows: PrintRow[]; count: number }> {
+    return PrintRow.findAndCountAll({
+      where,
+      order: [
+        ['createdAt', 'DESC'],
+        ['id', 'ASC'],
+      ],
+      offset: skip,
+      limit,
+    })
+  }
+  /** Those of a case, the newest first, as many as one looks back on. */
+  async newestOf(caseId: string): Promise<PrintRow[]> {
+    return (await this.page({ caseId }, 0, MOST)).rows
   }
   /** Those that have not ended. */
   open(): Promise<PrintRow[]> {

@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { readFile, stat } from 'node:fs/promises'
 import { Injectable, Logger, type OnApplicationBootstrap, type OnApplicationShutdown } from '@nestjs/common'
-import { printEnded, type CreatePrint, type Print } from '@verimend/contract'
+import { printEnded, type CreatePrint, type ListPrints, type Print, type PrintPage } from '@verimend/contract'
 import type { PathReading } from '@verimend/core/toolpath'
 import { Subject } from 'rxjs'
 import { BlobsService } from '../blobs/blobs.service'
@@ -203,8 +203,9 @@ export class PrintsService implements OnApplicationBootstrap, OnApplicationShutd
     const view = { ...printView(row), ...toldOf(now), state: now.state }
     return printEnded(now.state) ? { ...view, left: null } : view
   }
-  async list(where: { trialId?: string; caseId?: string; machineId?: string }): Promise<Print[]> {
-    return (await this.fresh(await this.prints.list(where))).map((row) => this.view(row))
+  async list({ skip, limit, ...where }: ListPrints): Promise<PrintPage> {
+    const { rows, count } = await this.prints.page(where, skip, limit)
+    return { prints: (await this.fresh(rows)).map((row) => this.view(row)), total: count }
   }
   /** A print as its machine would tell it now. */
   async current(id: string): Promise<PrintRow> {
@@ -224,7 +225,8 @@ export class PrintsService implements OnApplicationBootstrap, OnApplicationShutd
     const row = await once(
       () => this.prints.find(id),
       async () => {
-        const pair = await this.pairs.load(pairId)
+        const pair = await this.pairs.forNew(pairId)
+        if (caseId) await this.casesKept.present(caseId)
         const link = (await this.links.find(pair.machineRow.id)) ? 'standin' : 'download'
         const prepared = await this.prepare(pair, what)
         const attempts = caseId ? await this.casesKept.countAttempts(caseId) : null

@@ -1,7 +1,7 @@
 import { Catch, HttpException, Logger, type ArgumentsHost, type ExceptionFilter } from '@nestjs/common'
 import type { Problem } from '@verimend/contract'
 import type { Response } from 'express'
-import { ConnectionAcquireTimeoutError, ConnectionError } from 'sequelize'
+import { ConnectionAcquireTimeoutError, ConnectionError, ForeignKeyConstraintError } from 'sequelize'
 import { ProblemException } from './problem'
 
 /** Codes by which the driver, the database or the system say that the database is away. */
@@ -30,6 +30,8 @@ const FULL_CODES = new Set([
   'ER_ERROR_ON_WRITE',
   'ER_TEMP_FILE_WRITE_FAILURE',
 ])
+/** Codes by which the database says that two changes stood in each other's way: one of them was taken back. */
+const CROSSED_CODES = new Set(['ER_LOCK_DEADLOCK', 'ER_LOCK_WAIT_TIMEOUT', 'ER_CHECKREAD'])
 /** The system's number of the same, where the database hands it on. */
 const NO_SPACE = /Errcode: (28|122)\b|errno: (28|122)\b|No space left on device/
 /** Seconds after which a busy or restarting server is worth asking again. */
@@ -53,6 +55,14 @@ function codesOf(error: unknown): string[] {
     e = parent ?? cause
   }
   return codes
+}
+
+/** An error as the log has it: with what the database said, where it was the database. */
+function inWords(error: unknown): string {
+  const own = error instanceof Error ? (error.stack ?? error.message) : String(error)
+  const { sqlMessage } = ((error as { parent?: unknown } | null)?.parent ?? {}) as { sqlMessage?: string }
+  const said = [...new Set(codesOf(error)), ...(sqlMessage && !own.includes(sqlMessage) ? [sqlMessage] : [])]
+  return said.length ? `${said.join(', ')}: ${own}` : own
 }
 
 /** Turns every error into a problem document; what nobody foresaw is logged whole and told in one sentence. */
@@ -88,7 +98,18 @@ export class ProblemFilter implements ExceptionFilter {
         code: `http-${status}`,
         detail: SENTENCES[status] ?? SENTENCES[400],
       }
-    if (error instanceof ConnectionAcquireTimeoutError)
+    if (error instanceof ForeignKeyConstraintError) {
+      this.log.warn(`gone meanwhile: ${inWords(error)}`)
+      return {
+        type: 'about:blank#gone-meanwhile',
+        title: 'Changed in between',
+        status: 409,
+        code: 'gone-meanwhile',
+        detail:
+          'Something this belongs to was deleted, or came to be needed, at the same moment. Nothing was changed; load the screen again.',
+      }
+    }
+    if (error instanceof ConnectionAcquireTimeoutError || codesOf(error).some((c) => CROSSED_CODES.has(c)))
       return {
         type: 'about:blank#busy',
         title: 'One moment',
@@ -118,7 +139,7 @@ export class ProblemFilter implements ExceptionFilter {
         detail: 'The database is starting again. What was confirmed is safe; try once more in a few seconds.',
       }
     }
-    this.log.error(error instanceof Error ? (error.stack ?? error.message) : String(error))
+    this.log.error(inWords(error))
     return {
       type: 'about:blank#fault',
       title: 'A fault of ours',

@@ -19,6 +19,12 @@ export const badInput = (fields: NonNullable<Problem['fields']>) =>
   problem(422, 'bad-input', 'Please look again', fields[0]?.message ?? 'Something in there cannot be used.', {
     fields,
   })
+/** Nothing new is made on what was put away. @param names of what it is */
+export const putAway = (names: readonly string[]) =>
+  refused(
+    'put-away',
+    `${names.map((n) => `“${n}”`).join(' and ')} ${names.length > 1 ? 'were' : 'was'} put away. Bring ${names.length > 1 ? 'them' : 'it'} back in the storeroom, then go on.`,
+  )
 /** Somebody else changed it in between; carries what stands now. */
 export const conflict = (detail: string, current: unknown) =>
   problem(409, 'conflict', 'Changed in between', detail, { current })

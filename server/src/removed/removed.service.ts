@@ -7,6 +7,7 @@ import { Op, type ModelStatic, type Model } from 'sequelize'
 import { BlobsService } from '../blobs/blobs.service'
 import { BlobSweeper } from '../blobs/sweeper.service'
 import { Database } from '../database/database.module'
+import { inTransaction } from '../database/transactions'
 import {
   AttemptRow,
   CaseRow,
@@ -166,7 +167,10 @@ export class RemovedService implements OnApplicationShutdown {
   private async isNeeded(kind: Removable, id: string): Promise<boolean> {
     if (kind !== 'machine' && kind !== 'filament') return false
     const where = kind === 'machine' ? { machineId: id } : { filamentId: id }
-    const pairs = (await PairRow.findAll({ where, attributes: ['id'] })).map((p) => p.id)
+    // nobody writes a version, or begins anything, on its pairs until this is decided
+    const pairs = (
+      await PairRow.findAll({ where, attributes: ['id'], ...(inTransaction() && { lock: true }) })
+    ).map((p) => p.id)
     if (kind === 'machine' && (await MeasurementRow.count({ where: { machineId: id } }))) return true
     for (const model of [CaseRow, TrialRow, MeasurementRow, PrintRow] as unknown as ModelStatic<Row>[])
       if (await model.count({ where: { pairId: pairs } as never })) return true

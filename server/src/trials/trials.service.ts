@@ -88,7 +88,7 @@ export class TrialsService {
   }
 
   private async write({ id, pairId, caseId, plan }: NewTrial, signal?: AbortSignal): Promise<KeptTrial> {
-    const pair = await this.pairs.load(pairId)
+    const pair = await this.pairs.forNew(pairId)
     const { machine, filament } = pair
     const version = await this.versions.current(pair)
     const { piece, seconds, grams } = await this.pieces.write(

@@ -26,6 +26,7 @@ import type {
   PartSummary,
   PhoneAddresses,
   Print,
+  PrintPage,
   PrintReport,
   ReadinessPage,
   RecipePreview,
@@ -38,6 +39,7 @@ import type {
   Trial,
   Health,
   ListCases,
+  ListPrints,
   TrialPhoto,
   UpdatePhoto,
   VersionSummary,
@@ -229,8 +231,7 @@ export const api = {
     href: (id: string) => `/api/trials/${id}/piece.gcode`,
   },
   prints: {
-    of: (where: { trialId?: string; caseId?: string; machineId?: string }) =>
-      get<Print[]>(`prints?${new URLSearchParams(where as Record<string, string>)}`),
+    of: (where: Partial<ListPrints>) => get<PrintPage>(`prints${asText(where)}`),
     one: (id: string) => get<Print>(`prints/${id}`),
     create: (id: string, pairId: string, what: CreatePrint['what'], caseId: string | null) =>
       post<Print>('prints', { id, pairId, caseId, what }),

@@ -1,4 +1,5 @@
 import type { QueryClient, QueryKey } from '@tanstack/react-query'
+import type { ListPrints } from '@verimend/contract'
 
 /** What everything that is asked of the server is kept under. A key covers all that begin with it. */
 export const keys = {
@@ -47,7 +48,7 @@ export const keys = {
   },
   prints: {
     all: ['prints'],
-    of: (where: { trialId?: string; caseId?: string; machineId?: string }) => ['prints', 'of', where],
+    of: (where: Partial<ListPrints>) => ['prints', 'of', where],
     one: (id: string) => ['prints', 'one', id],
     report: (id: string) => ['prints', 'report', id],
   },

@@ -8,7 +8,7 @@ import {
   useQuery,
   useQueryClient,
 } from '@tanstack/react-query'
-import type { CaseDetail, Trial } from '@verimend/contract'
+import type { CaseDetail, ListPrints, Trial } from '@verimend/contract'
 import { api, type AskedCases } from './client'
 import { ApiProblem } from './http'
 import { changed, keys } from './keys'
@@ -104,7 +104,7 @@ export const query = {
   parts: () => queryOptions({ queryKey: keys.parts.list, queryFn: api.parts.list }),
   part: (id: string) => queryOptions({ queryKey: keys.parts.one(id), queryFn: () => api.parts.one(id) }),
   links: () => queryOptions({ queryKey: keys.links, queryFn: api.links.list }),
-  prints: (where: { trialId?: string; caseId?: string; machineId?: string }) =>
+  prints: (where: Partial<ListPrints>) =>
     queryOptions({ queryKey: keys.prints.of(where), queryFn: () => api.prints.of(where) }),
   print: (id: string) => queryOptions({ queryKey: keys.prints.one(id), queryFn: () => api.prints.one(id) }),
   printReport: (id: string, enabled: boolean) =>
@@ -156,8 +156,9 @@ export const useLink = (machineId: string | undefined) => {
   const { data } = useLinks()
   return data && (data.find((l) => l.machineId === machineId) ?? null)
 }
-export const usePrints = (where: { trialId?: string; caseId?: string; machineId?: string }) =>
-  useQuery(query.prints(where))
+/** Prints of something, the newest first; while another page is on its way, the one before stays in sight. */
+export const usePrints = (where: Partial<ListPrints>) =>
+  useQuery({ ...query.prints(where), placeholderData: keepPreviousData })
 export const usePrint = (id: string) => useQuery(query.print(id))
 export const usePrintReport = (id: string, enabled: boolean) => useQuery(query.printReport(id, enabled))
 export const useTrials = (pairId: string | null) => useQuery(query.trials(pairId))

@@ -6,7 +6,7 @@ import { Entry } from './Entry'
 /** On a simulated machine: printing the part of a case, or the practice piece, and noting what there is to see. */
 export function PrintEntry({ kase, pair }: { kase: CaseDetail; pair: PairDetail }) {
   const link = useLink(pair.machine.id)
-  const printed = !!usePrints({ caseId: kase.id }).data?.some((p) => p.kind === 'practice')
+  const printed = !!usePrints({ caseId: kase.id }).data?.prints.some((p) => p.kind === 'practice')
   if (!link) return null
   // a path file shows the print it was prepared for; after a change it is another
   const last = kase.files.at(-1)

@@ -7,16 +7,21 @@ import { Link } from 'react-router'
 import { api } from '../api/client'
 import { changed } from '../api/keys'
 import { usePrints } from '../api/queries'
+import { Pages } from '../components/Pages'
 import { Problem } from '../components/states'
 import { PACE_WORDS, PRINT_WORDS } from '../prints/printWords'
 import { Simulated } from '../prints/Simulated'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 
+/** Prints that are listed at once. */
+const PAGE = 12
+
 /** What there is to a machine that is simulated: how fast it runs, what it has printed, and the truth of what it hides. */
 export function SimulatedMachine({ link }: { link: MachineLink }) {
   const client = useQueryClient()
-  const prints = usePrints({ machineId: link.machineId })
+  const [page, setPage] = useState(1)
+  const prints = usePrints({ machineId: link.machineId, skip: (page - 1) * PAGE, limit: PAGE })
   const [shown, setShown] = useState<Revealed | null>(null)
   const pace = useMutation({
     mutationFn: (v: PaceName) => api.links.setPace(link.machineId, v),
@@ -51,11 +56,11 @@ export function SimulatedMachine({ link }: { link: MachineLink }) {
         </label>
       </div>
       {!!(pace.error ?? reveal.error) && <Problem error={pace.error ?? reveal.error} />}
-      {!!prints.data?.length && (
+      {!!prints.data?.total && (
         <details>
-          <summary className={ui.small}>Prints, {prints.data.length}</summary>
+          <summary className={ui.small}>Prints, {prints.data.total}</summary>
           <ul className={clsx(ui.plainlist, ui.small)}>
-            {prints.data.slice(0, 12).map((p) => (
+            {prints.data.prints.map((p) => (
               <li key={p.id} className={clsx(ui.row, ui.between)}>
                 <Link to={`/prints/${p.id}`} className={ui.wrap}>
                   {p.name}
@@ -64,6 +69,7 @@ export function SimulatedMachine({ link }: { link: MachineLink }) {
               </li>
             ))}
           </ul>
+          <Pages total={prints.data.total} size={PAGE} page={page} onChange={setPage} of="prints" />
         </details>
       )}
       {practice && !shown && (

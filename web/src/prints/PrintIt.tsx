@@ -44,7 +44,7 @@ export function PrintIt({
   })
   if (!link) return null
   // a case knows the prints of its trials too; those have pages of their own
-  const own = prints.data?.filter((p) => (p.kind === 'trial') === (what.kind === 'trial')) ?? []
+  const own = prints.data?.prints.filter((p) => (p.kind === 'trial') === (what.kind === 'trial')) ?? []
   const last = own.at(0)
   const open = !!last && !printEnded(last.state)
   return (
