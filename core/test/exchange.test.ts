@@ -15,6 +15,7 @@ import {
   machineLimit,
   pinsOf,
   rankRelatives,
+  testedValues,
   settingOf,
   valuesOf,
   type Changes,
@@ -288,7 +289,7 @@ describe('relatives', () => {
     machine: shed,
     sameMachine: true,
     filament: rolls.fern,
-    values: tested,
+    tested: testedValues(tested),
   }
   test('of another family only what is the machine’s, and what differs is listed', () => {
     const values = deriveRecipe({
@@ -297,13 +298,13 @@ describe('relatives', () => {
       pins: { ...measured({ nozzle: 205, zOffset: -0.05 }, 3) },
     })
     const target = { machine: shed, filament: rolls.moss }
-    const [only] = rankRelatives(target, [{ ...candidate, values }])
+    const [only] = rankRelatives(target, [{ ...candidate, tested: testedValues(values) }])
     expect(Object.keys(only.brings)).toEqual(['zOffset'])
     expect(only.shared).not.toContain('family')
     const own = deriveRecipe(target)
     for (const d of only.differs) expect([d.theirs, d.own]).toEqual([values[d.key].value, own[d.key].value])
     expect(only.differs.map((d) => d.key)).toContain('nozzle')
-    expect(rankRelatives(target, [{ ...candidate, values, sameMachine: false }])).toEqual([])
+    expect(rankRelatives(target, [{ ...candidate, tested: testedValues(values), sameMachine: false }])).toEqual([])
   })
   test('brings what was tested, not what was left over; the retraction only to its own drive', () => {
     const [near] = rankRelatives({ machine: shed, filament: rolls.terracotta }, [candidate])

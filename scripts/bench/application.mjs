@@ -56,7 +56,7 @@ async function multiply(table, id, times, instead = {}) {
 }
 
 /** Fills the database up to so many of each. */
-async function fill({ cases, rolls, trials }) {
+async function fill({ cases, rolls, trials, machines, prints, parts }) {
   const has = async (table) => Number((await sql.query(`SELECT COUNT(*) AS n FROM ${table}`))[0].n)
   const { machineId } = (await get('pairs'))[0]
   const [model] = await get('filaments')
@@ -65,6 +65,35 @@ async function fill({ cases, rolls, trials }) {
     await call('POST', 'filaments', { id, filament: { ...model.filament, name: `Roll ${n}` } })
     await call('POST', 'pairs', { machineId, filamentId: id })
   }
+  // every roll on every machine, a third of them with something that was tested
+  const [{ machine }] = await get('machines')
+  while ((await get('machines')).length < machines)
+    await call('POST', 'machines', { machine: { ...machine, name: `Machine ${crypto.randomUUID()}` } })
+  await sql.query(
+    `INSERT INTO pairs (id, machineId, filamentId, nozzle, current, acknowledged, createdAt, updatedAt)
+     SELECT UUID(), m.id, f.id, 0.4, 1, '[]', NOW(3), NOW(3) - INTERVAL RAND() * 1000 MINUTE FROM machines m, filaments f
+     WHERE NOT EXISTS (SELECT 1 FROM pairs p WHERE p.machineId = m.id AND p.filamentId = f.id)`,
+  )
+  const tested = `(SELECT id FROM pairs WHERE tested NOT LIKE '{"tested":{}%' ORDER BY createdAt LIMIT 1)`
+  const plain = `(SELECT id FROM pairs WHERE tested LIKE '{"tested":{}%' ORDER BY createdAt LIMIT 1)`
+  await sql.query(
+    `INSERT INTO recipe_versions (pairId, number, parent, schemaVersion, settings, variants, changes, reason, createdAt, updatedAt)
+     SELECT p.id, 1, NULL, v.schemaVersion, v.settings, v.variants, '[]', v.reason, NOW(3), NOW(3)
+     FROM pairs p JOIN recipe_versions v ON v.pairId = IF(CRC32(p.id) % 3, ${plain}, ${tested})
+       AND v.number = (SELECT current FROM pairs o WHERE o.id = v.pairId)
+     WHERE p.tested IS NULL`,
+  )
+  await sql.query(
+    `UPDATE pairs p JOIN pairs o ON o.id = IF(CRC32(p.id) % 3, ${plain}, ${tested}) SET p.tested = o.tested, p.testedSchema = o.testedSchema WHERE p.tested IS NULL`,
+  )
+  const morePrints = prints - (await has('prints'))
+  if (morePrints > 0)
+    await sql.query(
+      `INSERT INTO prints (id, machineId, pairId, kind, name, version, link, sha256, state, told, createdAt, updatedAt)
+       SELECT UUID(), p.machineId, p.id, 'practice', CONCAT('print-', s.seq), 1, 'download', REPEAT('0', 64), 'handed-over',
+         '{"done":1,"total":1,"left":null,"layer":1,"layerCount":1,"nozzle":0,"bed":0,"waitsFor":0}', NOW(3), NOW(3)
+       FROM (SELECT seq FROM seq_1_to_${morePrints}) s JOIN (SELECT id, machineId FROM pairs LIMIT 1) p`,
+    )
   const pair = `(SELECT id FROM pairs ORDER BY RAND(s.seq) LIMIT 1)`
   const { caseId, id: fileId } = (await sql.query('SELECT id, caseId FROM case_files LIMIT 1'))[0]
   const more = cases - (await has('cases'))
@@ -82,12 +111,15 @@ async function fill({ cases, rolls, trials }) {
       [fileId],
     )
   }
+  const [part] = await sql.query('SELECT id FROM parts ORDER BY LENGTH(plans) DESC LIMIT 1')
+  const moreParts = parts - (await has('parts'))
+  if (moreParts > 0) await multiply('parts', part.id, moreParts)
   const [trial] = await sql.query('SELECT id FROM trials LIMIT 1')
   const moreTrials = trials - (await has('trials'))
   if (moreTrials > 0) await multiply('trials', trial.id, moreTrials, { pairId: pair, number: '1000 + s.seq' })
 }
 
-const LISTS = (pair, machine) => ({
+const LISTS = (pair, machine, roll) => ({
   'cases, first page': 'cases',
   'cases, last page': 'cases?skip=450&limit=50',
   'cases, found by a word': 'cases?search=part+7',
@@ -104,19 +136,22 @@ const LISTS = (pair, machine) => ({
   'trials of a pair': `trials?pairId=${pair}`,
   'measurements of a pair': `measurements?machineId=${machine}&pairId=${pair}`,
   parts: 'parts',
+  'relatives of a roll': `pairs/relatives?machineId=${machine}&filamentId=${roll}`,
+  'prints of a machine': `prints?machineId=${machine}&limit=30`,
+  'what was put away': 'removed',
 })
 const SIZES = [
-  { cases: 500, rolls: 30, trials: 200 },
-  { cases: 5000, rolls: 300, trials: 2000 },
+  { cases: 500, rolls: 30, trials: 200, machines: 6, prints: 200, parts: 20 },
+  { cases: 5000, rolls: 300, trials: 2000, machines: 6, prints: 2000, parts: 200 },
 ]
 
 try {
   const tables = []
   for (const size of SIZES) {
     await fill(size)
-    const [{ id: pair, machineId }] = await get('pairs')
+    const [{ id: pair, machineId, filamentId: roll }] = await get('pairs')
     const table = {}
-    for (const [what, path] of Object.entries(LISTS(pair, machineId))) {
+    for (const [what, path] of Object.entries(LISTS(pair, machineId, roll))) {
       const laps = []
       let text = ''
       let packed = 0
@@ -130,10 +165,20 @@ try {
       packed = gzipSync(text).length
       table[what] = { ms: middle(laps), kB: text.length / 1000, packed: packed / 1000 }
     }
+    const { filament } = (await get('filaments'))[0]
+    const laps = []
+    for (let n = 0; n < 5; n++) {
+      const fresh = { id: crypto.randomUUID(), filament: { ...filament, name: `New ${n}` } }
+      await call('POST', 'filaments', fresh)
+      const from = performance.now()
+      await call('POST', 'pairs', { machineId, filamentId: fresh.id })
+      laps.push(performance.now() - from)
+    }
+    table['a new roll’s pair is made'] = { ms: middle(laps), kB: 0, packed: 0 }
     tables.push(table)
   }
   console.log(
-    `\nLists at ${SIZES.map((s) => `${s.cases} cases, ${s.rolls} rolls, ${s.trials} trials`).join('; then at ')}`,
+    `\nLists at ${SIZES.map((s) => `${s.cases} cases, ${s.rolls} rolls on ${s.machines} machines, ${s.trials} trials, ${s.prints} prints`).join('; then at ')}`,
   )
   console.log('(aim: under 150 ms and 200 kB sent, which is packed)')
   console.log(

@@ -31,6 +31,8 @@ import { headers, noStore, serveWeb } from './http/web'
 import { MachinesModule } from './machines/machines.module'
 import { PhotosModule } from './photos/photos.module'
 import { PairsModule } from './pairs/pairs.module'
+import { PairsRepository } from './pairs/pairs.repository'
+import { VersionsRepository } from './pairs/versions.repository'
 import { RecipesModule } from './recipes/recipes.module'
 import { PartsModule } from './parts/parts.module'
 import { MeasurementsModule } from './measurements/measurements.module'
@@ -142,6 +144,7 @@ export async function createApp(config: Config): Promise<INestApplication> {
   const database = app.get(Database)
   await database.migrate()
   await app.get(SumsService).fill()
+  await app.get(VersionsRepository).fillTested(app.get(PairsRepository))
   if (config.demo) await database.alone(() => seedDemo(app))
   // made when it is first asked for: a start, above all one after a crash, need not wait for it
   const document = () =>

@@ -12,7 +12,25 @@ export interface RelativeCandidate {
   /** Whether it is the very machine, with the very nozzle, of the new pair. */
   sameMachine: boolean
   filament: Filament
-  values: RecipeValues
+  tested: TestedValues
+}
+
+/** What of a recipe counts for others: its tested values, and what makes its family different. Small, and enough to rank by. */
+export interface TestedValues {
+  tested: Partial<Record<SettingKey, { value: SettingValue; source: 'measured' | 'mend' }>>
+  ofFamily: Partial<Record<SettingKey, SettingValue>>
+}
+/** Raised whenever what is told of a recipe here changes. */
+export const TESTED_SCHEMA = 1
+
+/** What relatives need of a recipe. */
+export function testedValues(values: RecipeValues): TestedValues {
+  const tested: TestedValues['tested'] = {}
+  for (const key of SETTING_KEYS) {
+    const { source, value } = values[key]
+    if ((source === 'measured' || source === 'mend') && !STAYS.has(key)) tested[key] = { value, source }
+  }
+  return { tested, ofFamily: Object.fromEntries(OF_FAMILY.map((key) => [key, values[key].value])) }
 }
 
 /** What a relative can have in common with a pair. */
@@ -99,11 +117,11 @@ export function rankRelatives(
 ): RankedRelative[] {
   const ranked: RankedRelative[] = []
   let own: RecipeValues | null = null
-  const differencesTo = (theirs: RecipeValues): RankedRelative['differs'] => {
+  const differencesTo = (theirs: TestedValues['ofFamily']): RankedRelative['differs'] => {
     own ??= deriveRecipe(target)
     return OF_FAMILY.flatMap((key) => {
-      const { value } = own![key]
-      return value === theirs[key].value ? [] : [{ key, theirs: theirs[key].value, own: value }]
+      const [{ value }, their] = [own![key], theirs[key]]
+      return their === undefined || value === their ? [] : [{ key, theirs: their, own: value }]
     })
   }
   for (const c of candidates) {
@@ -142,7 +160,7 @@ export function rankRelatives(
       family: c.filament.family,
       shared,
       brings,
-      differs: sameFamily ? [] : differencesTo(c.values),
+      differs: sameFamily ? [] : differencesTo(c.tested.ofFamily),
     })
   }
   return ranked.sort((x, y) => y.nearness - x.nearness || x.name.localeCompare(y.name))
@@ -155,9 +173,8 @@ export const ofMachine = <T extends object>(bySetting: T): T =>
 /** What a candidate's tests found out that holds for another roll. */
 function testedOf(c: RelativeCandidate): Inherited {
   const brings: Partial<Record<SettingKey, unknown>> = {}
-  for (const key of SETTING_KEYS) {
-    const { source, value } = c.values[key]
-    if ((source !== 'measured' && source !== 'mend') || STAYS.has(key)) continue
+  for (const key of keysOf(c.tested.tested)) {
+    const { source, value } = c.tested.tested[key]!
     if (!c.sameMachine && !TRAVELS.has(key)) continue
     brings[key] = {
       value,

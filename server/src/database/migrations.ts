@@ -117,4 +117,10 @@ export const MIGRATIONS: RunnableMigration<QueryInterface>[] = [
     `CREATE INDEX IF NOT EXISTS by_pair_made ON trials (pairId, removedAt, createdAt)`,
     `CREATE INDEX IF NOT EXISTS by_case_made ON case_files (caseId, createdAt)`,
   ]),
+  step('0014-tested-values', [
+    // what others may take over of a recipe is kept with its pair; made at the next start for those that are there
+    `ALTER TABLE pairs ADD COLUMN IF NOT EXISTS tested LONGTEXT NULL`,
+    `ALTER TABLE pairs ADD COLUMN IF NOT EXISTS testedSchema INT NOT NULL DEFAULT 0`,
+    `CREATE INDEX IF NOT EXISTS by_change ON pairs (updatedAt)`,
+  ]),
 ]

@@ -69,7 +69,7 @@ export class PairsController {
   @Get('relatives')
   @ApiOkResponse({ type: [RelativeDto] })
   near(@Query() query: RelativesQuery) {
-    return this.relatives.rank(query.machineId, query.filamentId)
+    return this.relatives.nearest(query.machineId, query.filamentId)
   }
 
   @Get(':id')

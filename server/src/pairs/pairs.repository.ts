@@ -32,9 +32,11 @@ export class PairsRepository {
     return PairRow.findAll({ order: [['updatedAt', 'DESC']] })
   }
 
-  /** Pairs of other rolls than this one. */
-  ofOtherRolls(filamentId: string): Promise<PairRow[]> {
-    return PairRow.findAll({ where: { filamentId: { [Op.ne]: filamentId } } })
+  /** Pairs of other rolls than this one of which something was tested. */
+  testedOfOtherRolls(filamentId: string): Promise<PairRow[]> {
+    return PairRow.findAll({
+      where: { filamentId: { [Op.ne]: filamentId }, tested: { [Op.notLike]: '{"tested":{}%' } as never },
+    })
   }
 
   /** Pairs of some ids, with their machines and rolls. */
@@ -78,30 +80,28 @@ export class PairsRepository {
   async whole(row: PairRow): Promise<KeptPair> {
     const machineRow = await this.machines.repository.get(row.machineId)
     const filamentRow = await this.filaments.repository.get(row.filamentId)
-    return this.joined(row, machineRow, filamentRow)
+    return { row, ...this.machineOf(machineRow), ...this.filamentOf(filamentRow) }
   }
 
   /** Many pairs with their machines and rolls, in three requests. */
   async wholes(rows: readonly PairRow[]): Promise<KeptPair[]> {
     const machines = await this.machines.repository.some([...new Set(rows.map((r) => r.machineId))])
     const filaments = await this.filaments.repository.some([...new Set(rows.map((r) => r.filamentId))])
-    const machineOf = new Map(machines.map((m) => [m.id, m]))
-    const filamentOf = new Map(filaments.map((f) => [f.id, f]))
+    // brought to today's shape once, however many pairs it is in
+    const machineOf = new Map(machines.map((m) => [m.id, this.machineOf(m)]))
+    const filamentOf = new Map(filaments.map((f) => [f.id, this.filamentOf(f)]))
     return rows.flatMap((row) => {
       const machine = machineOf.get(row.machineId)
       const filament = filamentOf.get(row.filamentId)
-      return machine && filament ? [this.joined(row, machine, filament)] : []
+      return machine && filament ? [{ row, ...machine, ...filament }] : []
     })
   }
 
-  private joined(row: PairRow, machineRow: ShelfRow<Machine>, filamentRow: ShelfRow<Filament>): KeptPair {
-    return {
-      row,
-      machineRow,
-      filamentRow,
-      machine: this.machines.repository.bodyOf(machineRow),
-      filament: this.filaments.repository.bodyOf(filamentRow),
-    }
+  private machineOf(machineRow: ShelfRow<Machine>) {
+    return { machineRow, machine: this.machines.repository.bodyOf(machineRow) }
+  }
+  private filamentOf(filamentRow: ShelfRow<Filament>) {
+    return { filamentRow, filament: this.filaments.repository.bodyOf(filamentRow) }
   }
 
   create(machineId: string, filamentId: string, nozzle: number): Promise<PairRow> {
@@ -112,6 +112,7 @@ export class PairsRepository {
       nozzle: String(nozzle),
       current: 1,
       acknowledged: [],
+      tested: null,
     })
   }
 }

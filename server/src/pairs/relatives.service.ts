@@ -4,7 +4,9 @@ import { FilamentsService } from '../filaments/filaments.service'
 import { MachinesService } from '../machines/machines.service'
 import { refused } from '../problem/problem'
 import { PairsRepository } from './pairs.repository'
-import { VersionsRepository } from './versions.repository'
+
+/** Relatives that are shown to choose from. */
+const MOST_SHOWN = 40
 
 /** Tested recipes that another pair could start from. */
 @Injectable()
@@ -13,21 +15,17 @@ export class RelativesService {
     private readonly machines: MachinesService,
     private readonly filaments: FilamentsService,
     private readonly pairs: PairsRepository,
-    private readonly versions: VersionsRepository,
   ) {}
 
   /** Tested recipes, nearest first: of the family, and of others on the same machine. */
   async rank(machineId: string, filamentId: string): Promise<RankedRelative[]> {
     const machine = await this.machines.body(machineId)
     const filament = await this.filaments.body(filamentId)
-    const others = await this.pairs.wholes(await this.pairs.ofOtherRolls(filamentId))
-    const near = others.filter((p) => p.filament.family === filament.family || p.row.machineId === machineId)
-    const versions = await this.versions.currentOf(near)
+    const others = await this.pairs.wholes(await this.pairs.testedOfOtherRolls(filamentId))
     return rankRelatives(
       { machine, filament },
-      near.flatMap((p) => {
-        const version = versions.get(p.row.id)
-        return version
+      others.flatMap((p) =>
+        p.row.tested
           ? [
               {
                 pairId: p.row.id,
@@ -35,12 +33,17 @@ export class RelativesService {
                 sameMachine:
                   p.row.machineId === machineId && Number(p.row.nozzle) === machine.nozzle.diameter,
                 filament: p.filament,
-                values: version.recipe.values,
+                tested: p.row.tested,
               },
             ]
-          : []
-      }),
+          : [],
+      ),
     )
+  }
+
+  /** The nearest of them. */
+  async nearest(machineId: string, filamentId: string): Promise<RankedRelative[]> {
+    return (await this.rank(machineId, filamentId)).slice(0, MOST_SHOWN)
   }
 
   /**

@@ -1,10 +1,21 @@
 import { Injectable } from '@nestjs/common'
 import { upgradeReason, type Reason } from '@verimend/core/quantity'
-import { RECIPE_SCHEMA, upgradeRecipe, type Difference, type GradedRecipe } from '@verimend/core/recipe'
+import {
+  RECIPE_SCHEMA,
+  TESTED_SCHEMA,
+  testedValues,
+  upgradeRecipe,
+  type Difference,
+  type GradedRecipe,
+} from '@verimend/core/recipe'
+import { Op } from 'sequelize'
 import { Database } from '../database/database.module'
-import { VersionRow } from '../database/models'
+import { PairRow, VersionRow } from '../database/models'
 import { notFound } from '../problem/problem'
-import type { KeptPair } from './pairs.repository'
+import type { KeptPair, PairsRepository } from './pairs.repository'
+
+/** Pairs whose recipes are looked through in one go. */
+const AT_ONCE = 100
 
 /** What is told of a version without its values. */
 export interface VersionHead {
@@ -72,6 +83,31 @@ export class VersionsRepository {
     return rows.map(headOf)
   }
 
+  /** Keeps with each pair what others may take over of it, where that is missing or of an older shape. @returns of how many pairs */
+  async fillTested(pairs: PairsRepository): Promise<number> {
+    for (let made = 0, after = ''; ;) {
+      const rows = await PairRow.findAll({
+        where: { testedSchema: { [Op.ne]: TESTED_SCHEMA }, id: { [Op.gt]: after } },
+        order: [['id', 'ASC']],
+        limit: AT_ONCE,
+      })
+      if (!rows.length) return made
+      after = rows.at(-1)!.id
+      const wholes = await pairs.wholes(rows)
+      const versions = await this.currentOf(wholes)
+      for (const { row } of wholes) {
+        const version = versions.get(row.id)
+        if (!version) continue
+        row.tested = testedValues(version.recipe.values)
+        row.testedSchema = TESTED_SCHEMA
+        // nobody has changed it: it keeps its place in the list
+        await row.save({ silent: true, fields: ['tested', 'testedSchema'] })
+        made++
+      }
+    }
+  }
+
+  /** Writes a version that is the current one of its pair from now on. */
   async create(pair: KeptPair, version: Omit<KeptVersion, 'createdAt'>): Promise<KeptVersion> {
     const { recipe, reason, ...rest } = version
     const row = await VersionRow.create({
@@ -82,6 +118,10 @@ export class VersionsRepository {
       variants: recipe.variants,
       reason: JSON.stringify(reason),
     })
+    pair.row.current = version.number
+    pair.row.tested = testedValues(recipe.values)
+    pair.row.testedSchema = TESTED_SCHEMA
+    await pair.row.save()
     return { ...version, createdAt: row.createdAt.toISOString() }
   }
 }

@@ -89,8 +89,6 @@ export class VersionsService {
       reason,
       caseId,
     })
-    pair.row.current = version.number
-    await pair.row.save()
     return version
   }
 

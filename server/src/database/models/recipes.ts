@@ -1,5 +1,5 @@
 import { DataTypes, type CreationOptional } from 'sequelize'
-import type { Difference, StoredRecipe } from '@verimend/core/recipe'
+import type { Difference, StoredRecipe, TestedValues } from '@verimend/core/recipe'
 import { Kept, count, id, json, ref, schemaVersion, times, type Table } from './columns'
 
 export class PairRow extends Kept<PairRow> {
@@ -10,6 +10,9 @@ export class PairRow extends Kept<PairRow> {
   declare current: number
   /** Warnings the person has acknowledged, by fingerprint. */
   declare acknowledged: string[] | null
+  /** What others may take over of its current recipe; made anew where its schema is not today’s. */
+  declare tested: TestedValues | null
+  declare testedSchema: CreationOptional<number>
 }
 
 export class VersionRow extends Kept<VersionRow> {
@@ -38,6 +41,8 @@ export const RECIPES_TABLES: readonly Table[] = [
       nozzle: { type: DataTypes.DECIMAL(5, 3), allowNull: false },
       current: count(),
       acknowledged: json('acknowledged', true),
+      tested: json('tested', true),
+      testedSchema: { type: DataTypes.INTEGER, allowNull: false, defaultValue: 0 },
       ...times(),
     }),
   ],
