@@ -12,12 +12,12 @@ import {
 } from '@verimend/core/knowledge'
 import { BlobsService } from '../blobs/blobs.service'
 import { Database } from '../database/database.module'
-import type { CaseRow, CaseSums } from '../database/models'
+import type { AttemptRow, CaseRow, CaseSums, PhotoRow } from '../database/models'
 import { once } from '../database/once'
 import { PairsRepository } from '../pairs/pairs.repository'
 import { VersionsService } from '../pairs/versions.service'
 import { conflict, notFound, putAway, refused } from '../problem/problem'
-import { CasesRepository, type KeptMark } from './cases.repository'
+import { CasesRepository, type KeptFile, type KeptMark } from './cases.repository'
 import { SUMS_SCHEMA, SumsService } from './sums.service'
 
 /** Most answers of checks and trials that are kept in a case. */
@@ -28,6 +28,14 @@ const MOST_WORKED = 3
 const NO_SUMS: CaseSums = { seen: [], causes: [], attempts: 0, unrecorded: false, grams: 0, cured: [] }
 /** Most marked heights that are kept in a case. */
 const MOST_MARKS = 20
+
+/** What hangs on a case. */
+interface HangsOnCase {
+  attempts: readonly AttemptRow[]
+  files: readonly KeptFile[]
+  photos: readonly PhotoRow[]
+}
+const NOTHING: HangsOnCase = { attempts: [], files: [], photos: [] }
 
 /** Cases: what was seen, and where each stands. */
 @Injectable()
@@ -89,10 +97,16 @@ export class CasesService {
   }
 
   async detail(id: string): Promise<CaseDetail> {
-    const row = await this.cases.row(id)
-    const attempts = await this.cases.attempts(id)
-    const files = await this.cases.files(id)
-    const photos = await this.cases.photos(id)
+    return this.whole(await this.cases.row(id))
+  }
+  private async whole(row: CaseRow): Promise<CaseDetail> {
+    return this.view(row, {
+      attempts: await this.cases.attempts(row.id),
+      files: await this.cases.files(row.id),
+      photos: await this.cases.photos(row.id),
+    })
+  }
+  private view(row: CaseRow, { attempts, files, photos }: HangsOnCase): CaseDetail {
     return {
       id: row.id,
       rev: row.rev,
@@ -153,11 +167,12 @@ export class CasesService {
     longest?: number | null
     partId?: string | null
   }) {
+    let made: CaseRow | null = null
     const row = await once(
       async () => (id ? await this.cases.find(id) : null),
       async () => {
-        const { row: pair } = await this.pairs.forNew(pairId)
-        return this.cases.create({
+        const current = await this.pairs.currentForNew(pairId)
+        made = await this.cases.create({
           id: id ?? randomUUID(),
           rev: 1,
           schemaVersion: CASE_SCHEMA,
@@ -166,7 +181,7 @@ export class CasesService {
           note: '',
           status: 'open',
           signs: {},
-          startVersion: pair.current,
+          startVersion: current,
           keptVersion: null,
           learnt: null,
           marks: [],
@@ -180,9 +195,11 @@ export class CasesService {
           sumsSchema: SUMS_SCHEMA,
           removedAt: null,
         })
+        return made
       },
     )
-    return this.detail(row.id)
+    // nothing hangs on one that was made this moment
+    return row === made ? this.view(row, NOTHING) : this.detail(row.id)
   }
 
   /** Refuses more seen signs than can be weighed. */
@@ -204,7 +221,7 @@ export class CasesService {
     work: (row: CaseRow) => Promise<void> | void,
     { closedToo = false } = {},
   ): Promise<CaseDetail> {
-    await this.database.transaction(async () => {
+    const changed = await this.database.transaction(async () => {
       const row = await this.cases.row(id, true)
       if (row.removedAt) throw putAway([row.part])
       if (row.status === 'closed' && !closedToo)
@@ -213,9 +230,9 @@ export class CasesService {
       await this.sums.put(row)
       row.rev += 1
       row.changed('updatedAt', true)
-      await row.save()
+      return row.save()
     })
-    return this.detail(id)
+    return this.whole(changed)
   }
 
   /** Changes the words of a case. Signs and attempts may move on meanwhile; other words are a conflict. */

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto'
 import { Injectable } from '@nestjs/common'
 import type { Machine } from '@verimend/core/machine'
 import type { Filament } from '@verimend/core/material'
-import { Op, Transaction } from 'sequelize'
+import { literal, Op, Transaction } from 'sequelize'
 import { PairRow } from '../database/models'
 import type { ShelfRow } from '../database/shelf.repository'
 import { inTransaction } from '../database/transactions'
@@ -75,6 +75,20 @@ export class PairsRepository {
     ]
     if (away.length) throw putAway(away)
     return pair
+  }
+
+  /** The number of its current version, where something new may be made on it; the same as `forNew` for less. */
+  async currentForNew(id: string): Promise<number> {
+    const row = await PairRow.findByPk(id, {
+      attributes: [
+        'current',
+        [literal('(SELECT removedAt IS NULL FROM machines m WHERE m.id = machineId)'), 'machineThere'],
+        [literal('(SELECT removedAt IS NULL FROM filaments f WHERE f.id = filamentId)'), 'filamentThere'],
+      ],
+    })
+    if (!row) throw notFound('pair')
+    if (Number(row.get('machineThere')) && Number(row.get('filamentThere'))) return row.current
+    return (await this.forNew(id)).row.current
   }
 
   async whole(row: PairRow): Promise<KeptPair> {
