@@ -7,10 +7,12 @@ import { createServer } from 'node:net'
 import { tmpdir, userInfo } from 'node:os'
 import { join } from 'node:path'
 import { leapingClock } from './torture/clock.mjs'
+import { door } from './torture/door.mjs'
 import { fullDisk } from './torture/fullDisk.mjs'
 import { childrenOf, exitOf, kill, lineOf, pause, script, until } from './torture/processes.mjs'
 import { readOnlyDisk } from './torture/readOnlyDisk.mjs'
 import { slowDisk } from './torture/slowDisk.mjs'
+import { stillDatabase } from './torture/stillDatabase.mjs'
 import { buildStale } from './lib/build.mjs'
 import { startDatabase } from './lib/database.mjs'
 import { optionsOf } from './lib/options.mjs'
@@ -336,7 +338,8 @@ async function tell(section, text) {
 /** What goes wrong besides processes that are killed. @returns whether each was borne as it should be */
 async function troubles() {
   const all = []
-  for (const trouble of [fullDisk, readOnlyDisk, slowDisk, leapingClock]) all.push(await trouble(place))
+  for (const trouble of [stillDatabase, door, fullDisk, readOnlyDisk, slowDisk, leapingClock])
+    all.push(await trouble(place))
   await tell('troubles', all.map((t) => t.said).join('\n\n'))
   return all.every((t) => t.fair)
 }

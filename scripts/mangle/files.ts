@@ -152,6 +152,23 @@ const ascii = bytesOf(
 const model = bytesOf(
   '<?xml version="1.0"?><model unit="millimeter" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><resources><object id="1" type="model"><mesh><vertices><vertex x="0" y="0" z="0"/><vertex x="10" y="0" z="0"/><vertex x="0" y="10" z="0"/><vertex x="0" y="0" z="10"/></vertices><triangles><triangle v1="0" v2="2" v3="1"/><triangle v1="0" v2="1" v3="3"/><triangle v1="1" v2="2" v3="3"/><triangle v1="0" v2="3" v3="2"/></triangles></mesh></object></resources><build><item objectid="1" transform="1 0 0 0 1 0 0 0 1 5 5 0"/></build></model>',
 )
+/** The same with objects that hang on each other at random: chains, fans, doublings, circles, ones that are not there. */
+function nestedModel(): Uint8Array {
+  const [deep, wide] = [1 + below(40), 1 + below(4)]
+  const anywhere = random() < 0.2
+  const objects = Array.from({ length: deep }, (_, i) => {
+    const uses = Array.from({ length: 1 + below(wide) }, () =>
+      random() < 0.8 ? i + 1 : 1 + below(anywhere ? deep + 2 : i + 1),
+    )
+    return `<object id="${i + 2}" type="model"><components>${uses.map((id) => `<component objectid="${id}"/>`).join('')}</components></object>`
+  })
+  return bytesOf(
+    new TextDecoder()
+      .decode(model)
+      .replace('</resources>', `${objects.join('')}</resources>`)
+      .replace('objectid="1" transform', `objectid="${deep + 1}" transform`),
+  )
+}
 const threeMf = (inside: Uint8Array) =>
   zipSync({ '3D/3dmodel.model': inside, '[Content_Types].xml': bytesOf('<Types/>') })
 
@@ -187,6 +204,11 @@ async function main(): Promise<boolean> {
       whole: [threeMf(model)],
       // half of them broken inside a whole archive
       read: (b) => readMeshes(random() < 0.5 ? b : threeMf(mangled(model)), 'a.3mf'),
+    },
+    {
+      name: 'parts in parts (3MF)',
+      whole: [threeMf(model)],
+      read: () => readMeshes(threeMf(nestedModel()), 'a.3mf'),
     },
     {
       name: 'recipe files',

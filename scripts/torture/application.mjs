@@ -8,10 +8,11 @@ const PATIENCE = 60_000
  * Starts the application on a data folder of its own.
  * @param data the folder
  * @param env what its processes are told besides this one's environment
+ * @param flags of its start
  * @returns how it is asked and written to, and how it ends
  */
-export async function startApplication(data, env = {}) {
-  const child = scriptWith(env, 'start.mjs', '--data', data, '--port', '0', '--no-build')
+export async function startApplication(data, env = {}, ...flags) {
+  const child = scriptWith(env, 'start.mjs', '--data', data, '--port', '0', '--no-build', ...flags)
   let said = ''
   for (const words of [child.stdout, child.stderr]) words.on('data', (d) => (said += d))
   const port = await until(() => /is ready.*127\.0\.0\.1:(\d+)/.exec(said)?.[1], 180_000)
@@ -34,6 +35,7 @@ export async function startApplication(data, env = {}) {
   }
   return {
     ask,
+    port: Number(port),
     said: () => said,
     pid: (what) =>
       what === 'database'

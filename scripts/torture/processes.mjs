@@ -26,7 +26,7 @@ export const kill = (pid, signal = 'SIGKILL') => {
 /** Waits until something is there. @returns it, or null after so many ms */
 export async function until(holds, patience) {
   for (const end = Date.now() + patience; Date.now() < end; await pause(15)) {
-    const it = holds()
+    const it = await holds()
     if (it) return it
   }
   return null
