@@ -22,12 +22,16 @@ export const setDaily = z.object({ daily: z.boolean() })
 /** What stands at the end of a backup: what it holds, and the fingerprints to check it by. */
 export const manifest = z.object({
   format: z.literal('verimend-backup', { error: 'This is no backup of Verimend.' }),
-  version: z.literal(1, { error: 'This backup was made by a newer Verimend. Restore it with that one.' }),
+  version: z.literal([1, 2], {
+    error: 'This backup was made by a newer Verimend. Restore it with that one.',
+  }),
   madeAt: z.string(),
   /** Changes of the tables that its database has seen, oldest first. */
   migrations: z.array(z.string().max(100)),
   database: z.object({ bytes: z.number(), sha256: z.string() }),
   files: z.array(z.object({ name: z.string(), bytes: z.number(), sha256: z.string() })),
+  /** Kept files that lie in a folder beside it, which several backups share; from version 2 on. */
+  beside: z.array(z.object({ name: z.string(), bytes: z.number(), sha256: z.string() })).default([]),
   /** Kept files that were not there any more when it was made. */
   missing: z.array(z.string()),
 })

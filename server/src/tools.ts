@@ -6,9 +6,14 @@ import { Database } from './database/database.module'
 /** Makes a backup, checks one, or puts one back, or sees that there is nothing yet; the database runs already, and its access is in the environment. */
 async function main([what, file]: string[]): Promise<void> {
   if (what === 'check') {
-    const { madeAt, files, missing, migrations } = await checkBackup(file)
+    const { madeAt, files, beside, missing, migrations } = await checkBackup(file)
     process.stdout.write(
-      JSON.stringify({ madeAt, files: files.length, missing, newest: migrations.at(-1) ?? null }) + '\n',
+      JSON.stringify({
+        madeAt,
+        files: files.length + beside.length,
+        missing,
+        newest: migrations.at(-1) ?? null,
+      }) + '\n',
     )
     return
   }
@@ -20,12 +25,17 @@ async function main([what, file]: string[]): Promise<void> {
       process.stdout.write('{}\n')
       return
     }
-    const { madeAt, files, missing, migrations } =
+    const { madeAt, files, beside, missing, migrations } =
       what === 'restore'
         ? await restoreBackup(config, database.sequelize, file, process.env.VERIMEND_RESTORE === 'over')
         : await writeBackup(config, database.sequelize, file)
     process.stdout.write(
-      JSON.stringify({ madeAt, files: files.length, missing, newest: migrations.at(-1) ?? null }) + '\n',
+      JSON.stringify({
+        madeAt,
+        files: files.length + beside.length,
+        missing,
+        newest: migrations.at(-1) ?? null,
+      }) + '\n',
     )
   } finally {
     await database.onApplicationShutdown()

@@ -1,11 +1,15 @@
 import { createHash } from 'node:crypto'
 import {
+  copyFileSync,
+  cpSync,
   existsSync,
   mkdirSync,
   mkdtempSync,
   readdirSync,
   readFileSync,
+  renameSync,
   rmSync,
+  statSync,
   truncateSync,
   utimesSync,
   writeFileSync,
@@ -18,10 +22,11 @@ import { gunzipSync, gzipSync } from 'node:zlib'
 import type { CasePage, KeptBackup, KeptBackups, PairSummary } from '@verimend/contract'
 import fc from 'fast-check'
 import { extract, pack, type Pack } from 'tar-stream'
-import { BackupError, checkBackup, writeBackup } from '../src/backup/archive'
+import { besideOf, BackupError, checkBackup, writeBackup } from '../src/backup/archive'
 import { BackupsService } from '../src/backup/backups.service'
 import { restoreBackup } from '../src/backup/restore'
 import { DAYS, outlived, WEEKS } from '../src/backup/rotation'
+import { sweepStore } from '../src/backup/store'
 import { QueryTypes } from 'sequelize'
 import { Database } from '../src/database/database.module'
 import { loadSql, restoreDatabase } from '../src/database/dump'
@@ -89,6 +94,55 @@ test('one a day of its own accord, unless it is switched off', async () => {
   await backups.daily()
   expect(await now()).toEqual([])
   expect((await app.put('backups/daily', { daily: true })).body.daily).toBe(true)
+})
+
+test('those of each day share their files; fetched one is whole, and what no day holds any more goes', async () => {
+  const backups = app.app.get(BackupsService)
+  const place = join(app.files, '..', 'backups')
+  const kept = (of: string) =>
+    readdirSync(join(place, of), { recursive: true, withFileTypes: true }).filter((e) => e.isFile())
+  await backups.daily()
+  const [{ name, bytes }] = ((await app.get('backups')).body as KeptBackups).list
+  const daily = join(place, name)
+  const held = await checkBackup(daily)
+  expect(held.files.filter((f) => f.name.startsWith('files/'))).toEqual([])
+  expect(held.beside.length).toBeGreaterThan(0)
+  const stored = kept('store').length
+  expect(stored).toBe(held.beside.length)
+  // another day: the same files once
+  const yesterday = name.replace(/\d{4}-\d\d-\d\d/, '2026-01-01')
+  renameSync(daily, join(place, yesterday))
+  renameSync(`${daily}.list`, `${join(place, yesterday)}.list`)
+  await backups.daily()
+  expect(kept('store')).toHaveLength(stored)
+  // carried away it is whole
+  const response = await fetch(`http://127.0.0.1:${app.port}/api/backups/${yesterday}`)
+  const carried = join(folder, 'carried.tar.gz')
+  writeFileSync(carried, Buffer.from(await response.arrayBuffer()))
+  const whole = await checkBackup(carried)
+  expect([whole.version, whole.beside]).toEqual([1, []])
+  expect(whole.files.map((f) => f.name)).toEqual(
+    expect.arrayContaining(held.beside.map(({ name: file }) => file)),
+  )
+  expect(statSync(carried).size).toBeGreaterThan(bytes)
+  // alone it says what is missing, and damaged that it is
+  const alone = join(folder, 'alone.tar.gz')
+  copyFileSync(join(place, yesterday), alone)
+  await expect(checkBackup(alone)).rejects.toThrow(/lie in the folder “store” where it was made/)
+  cpSync(join(place, 'store'), join(folder, 'store'), { recursive: true })
+  await checkBackup(alone)
+  const [one] = held.beside
+  writeFileSync(join(folder, 'store', one.sha256.slice(0, 2), one.sha256), 'other')
+  await expect(checkBackup(alone)).rejects.toThrow(/damaged: files\//)
+  // with both days gone their files go as well, but not while one may be in the making
+  for (const { name: n } of ((await app.get('backups')).body as KeptBackups).list)
+    await app.remove(`backups/${n}`)
+  await sweepStore(place, besideOf)
+  expect(kept('store')).toHaveLength(stored)
+  jest.spyOn(Date, 'now').mockReturnValue(Date.now() + 2 * 3600_000)
+  await sweepStore(place, besideOf)
+  jest.restoreAllMocks()
+  expect(kept('store')).toEqual([])
 })
 
 test('what a killed backup has left is cleared away once nobody writes it any more', async () => {
@@ -259,7 +313,7 @@ describe('what is no backup, or not whole', () => {
       /is not as it was/,
     ],
     ['another format', () => manifest({ format: 'other' }), /no backup of Verimend/],
-    ['a newer format', () => manifest({ version: 2 }), /made by a newer Verimend/],
+    ['a newer format', () => manifest({ version: 3 }), /made by a newer Verimend/],
     [
       'a manifest of words',
       () => remade((n, body) => (n === 'manifest.json' ? Buffer.from('none') : body)),

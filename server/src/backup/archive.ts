@@ -19,6 +19,7 @@ import { blobsInUse, FILES_LOCK } from '../blobs/inUse'
 import type { Config } from '../config'
 import { dumpSql } from '../database/dump'
 import { SqlGate } from '../database/sqlGate'
+import { besidePath, fingerprintOf, layBeside, listPath, writeList } from './store'
 
 /** Names that entries of a backup have: nothing leads out of the folder it is restored into. */
 const DATABASE = 'database.sql'
@@ -58,9 +59,7 @@ function hashing(): Transform & { sha256: () => string } {
 /** Whether a kept file is there and is what its name says; one that is ruined is laid aside, so that it can be sent again. */
 async function isWhole(path: string, sha256: string): Promise<boolean> {
   if (!existsSync(path)) return false
-  const hash = createHash('sha256')
-  for await (const chunk of createReadStream(path)) hash.update(chunk as Buffer)
-  if (hash.digest('hex') === sha256) return true
+  if ((await fingerprintOf(path)) === sha256) return true
   const ruined = join(dirname(path), '..', 'ruined')
   await mkdir(ruined, { recursive: true, mode: 0o700 })
   await rename(path, join(ruined, sha256))
@@ -80,9 +79,15 @@ async function put(into: Pack, name: string, path: string) {
  * Writes all that is kept into one file: the database as it is at one moment, every kept file it names, and what the simulated
  * machines keep; at the end what it holds, with fingerprints. Nothing half-written takes the name.
  * @param target the file
+ * @param beside whether kept files are laid beside it, where other backups have them too
  * @throws Error when there is no room, or the database cannot be read; nothing is left behind
  */
-export async function writeBackup(config: Place, sequelize: Sequelize, target: string): Promise<Manifest> {
+export async function writeBackup(
+  config: Place,
+  sequelize: Sequelize,
+  target: string,
+  beside = false,
+): Promise<Manifest> {
   await mkdir(dirname(target), { recursive: true, mode: 0o700 })
   const part = `${target}.part-${randomUUID().slice(0, 8)}`
   const dump = `${part}.sql`
@@ -106,11 +111,12 @@ export async function writeBackup(config: Place, sequelize: Sequelize, target: s
       packed.catch(() => undefined)
       const made: Manifest = {
         format: 'verimend-backup',
-        version: 1,
+        version: beside ? 2 : 1,
         madeAt: new Date().toISOString(),
         migrations: migrations.map((m) => m.name),
         database: { bytes: 0, sha256: '' },
         files: [],
+        beside: [],
         missing: [],
       }
       try {
@@ -118,8 +124,13 @@ export async function writeBackup(config: Place, sequelize: Sequelize, target: s
         made.database = { bytes, sha256 }
         for (const sha of [...new Set([...before.all, ...after.all])].sort()) {
           const path = join(config.files, sha.slice(0, 2), sha)
-          if (await isWhole(path, sha)) made.files.push(await put(into, `files/${sha}`, path))
-          else if (before.must.has(sha)) made.missing.push(sha)
+          if (await isWhole(path, sha)) {
+            const name = `files/${sha}`
+            if (beside) {
+              await layBeside(target, path, sha)
+              made.beside.push({ name, bytes: statSync(path).size, sha256: sha })
+            } else made.files.push(await put(into, name, path))
+          } else if (before.must.has(sha)) made.missing.push(sha)
         }
         const simulated = standinFolder(config)
         for (const path of filesBelow(simulated)) {
@@ -136,6 +147,11 @@ export async function writeBackup(config: Place, sequelize: Sequelize, target: s
         await packed.catch(() => undefined)
         throw error
       }
+      if (beside)
+        await writeList(
+          target,
+          made.beside.map(({ sha256 }) => sha256),
+        )
       await rename(part, target)
       return made
     })
@@ -240,6 +256,8 @@ class Checked {
       if (!has || has.bytes !== bytes || has.sha256 !== sha256)
         throw new BackupError(`This backup is damaged: ${name} is not as it was. Nothing was restored.`)
     }
+    if (told.beside.some(({ name, sha256 }) => KEPT.exec(name)?.[1] !== sha256))
+      throw new BackupError('This is no backup of Verimend.')
     const listed = new Set([DATABASE, ...told.files.map(({ name }) => name)])
     const unlisted = [...this.found.keys()].find((name) => !listed.has(name))
     if (unlisted)
@@ -276,22 +294,70 @@ export async function checkBackup(path: string): Promise<Manifest> {
     if (gate && !gate.destroyed) await new Promise((resolve) => gate.once('close', resolve).end())
     checked.note(name, bytes, hash.digest('hex'))
   })
-  return checked.done()
+  const made = checked.done()
+  await refuseAlone(path, made)
+  return made
 }
+
+/** @throws BackupError where a backup has been taken away from what it holds beside itself, or that is not as it was */
+async function refuseAlone(path: string, { beside }: Manifest): Promise<void> {
+  const gone = beside.filter(({ sha256 }) => !existsSync(besidePath(path, sha256))).length
+  if (gone)
+    throw new BackupError(
+      `${gone} of ${beside.length} files of this backup are not beside it: they lie in the folder “store” where it was made. Fetch it in the storeroom, which gives it whole, or copy that folder as well. Nothing was restored.`,
+    )
+  for (const { name, sha256 } of beside)
+    if ((await fingerprintOf(besidePath(path, sha256))) !== sha256)
+      throw new BackupError(`This backup is damaged: ${name} is not as it was. Nothing was restored.`)
+}
+
+/** What a backup holds beside itself, as it says. */
+export async function besideOf(path: string): Promise<string[]> {
+  let names: string[] = []
+  await readThrough(path, async (name, body, size) => {
+    if (name !== MANIFEST) return
+    const told = manifestOf.safeParse(JSON.parse(await textOf(body, size)))
+    if (told.success) names = told.data.beside.map(({ sha256 }) => sha256)
+  })
+  return names
+}
+
+/** A backup with all that it holds beside itself in it, to be carried away. */
+export function wholeBackup(path: string): Readable {
+  const into = pack()
+  const out = createGzip({ level: 6 })
+  const fill = async () => {
+    await readThrough(path, async (name, body, size) => {
+      if (name !== MANIFEST) return void (await pipeline(body, into.entry({ name, size, mode: 0o600 })))
+      const told = manifestOf.parse(JSON.parse(await textOf(body, size)))
+      for (const file of told.beside) await put(into, file.name, besidePath(path, file.sha256))
+      const { beside, ...rest } = told
+      const whole = { ...rest, version: 1, files: [...told.files, ...beside] }
+      into.entry({ name: MANIFEST, mode: 0o600 }, JSON.stringify(whole))
+    })
+    into.finalize()
+  }
+  pipeline(into, out).catch(() => undefined)
+  fill().catch((error: unknown) => out.destroy(error as Error))
+  return out
+}
+
+/** Whether a backup holds something beside itself. */
+export const hasBeside = (path: string): boolean => existsSync(listPath(path))
 
 /**
  * Takes everything out of a backup that was checked.
  * @param sql is given the database
+ * @param manifest what it was found to hold
  * @param place where a kept file, or one of the simulated machines, is written to
  */
 export async function unpackBackup(
   path: string,
+  { beside }: Manifest,
   sql: (body: Readable) => Promise<void>,
   place: (file: { kept: string } | { simulated: string }) => string,
 ): Promise<void> {
-  await readThrough(path, async (name, body) => {
-    if (name === MANIFEST) return
-    if (name === DATABASE) return sql(body)
+  const write = async (name: string, body: Readable) => {
     const kept = KEPT.exec(name)
     const to = place(kept ? { kept: kept[1] } : { simulated: name.slice('standin/'.length) })
     await mkdir(dirname(to), { recursive: true, mode: 0o700 })
@@ -299,5 +365,10 @@ export async function unpackBackup(
     await pipeline(body, hash, createWriteStream(to, { mode: 0o600, flush: true }))
     if (kept && hash.sha256() !== kept[1])
       throw new BackupError(`${name} could not be written as it was. Is the disk in order?`)
+  }
+  await readThrough(path, async (name, body) => {
+    if (name === MANIFEST) return
+    return name === DATABASE ? sql(body) : write(name, body)
   })
+  for (const { name, sha256 } of beside) await write(name, createReadStream(besidePath(path, sha256)))
 }

@@ -1,4 +1,5 @@
-import { createReadStream, existsSync, readdirSync, statSync, type ReadStream } from 'node:fs'
+import { createReadStream, existsSync, readdirSync, statSync } from 'node:fs'
+import type { Readable } from 'node:stream'
 import { rm, statfs } from 'node:fs/promises'
 import { join } from 'node:path'
 import { Inject, Injectable, Logger, type OnApplicationShutdown } from '@nestjs/common'
@@ -7,8 +8,9 @@ import { CONFIG, type Config } from '../config'
 import { Database } from '../database/database.module'
 import { MarkRow } from '../database/models'
 import { notFound, refused } from '../problem/problem'
-import { BackupError, writeBackup } from './archive'
+import { besideOf, BackupError, hasBeside, wholeBackup, writeBackup } from './archive'
 import { outlived } from './rotation'
+import { listPath, sweepStore } from './store'
 
 /** How often it is looked whether today's backup is due, ms, and how long after the start first. */
 const LOOK_MS = 30 * 60_000
@@ -89,9 +91,15 @@ export class BackupsService implements OnApplicationShutdown {
   private async write(why: 'daily' | 'asked'): Promise<KeptBackup> {
     const { day, time } = now()
     const name = `verimend-${day}-${time}-${why}.tar.gz`
-    const { files } = await writeBackup(this.config, this.database.sequelize, join(this.folder, name))
+    // those of each day share their files: they differ in few
+    const { files, beside } = await writeBackup(
+      this.config,
+      this.database.sequelize,
+      join(this.folder, name),
+      why === 'daily',
+    )
     const entry = this.entry(name)
-    this.log.log(`backup ${name}: ${files.length} files, ${entry.bytes} bytes`)
+    this.log.log(`backup ${name}: ${files.length + beside.length} files, ${entry.bytes} bytes`)
     return entry
   }
 
@@ -134,7 +142,13 @@ export class BackupsService implements OnApplicationShutdown {
       throw error
     }
     const gone = new Set(outlived(own().map(dayOf)))
-    for (const name of own()) if (gone.has(dayOf(name))) await rm(join(this.folder, name), { force: true })
+    for (const name of own()) if (gone.has(dayOf(name))) await this.takeAway(name)
+    await sweepStore(this.folder, besideOf)
+  }
+  private async takeAway(name: string): Promise<void> {
+    const path = join(this.folder, name)
+    await rm(path, { force: true })
+    await rm(listPath(path), { force: true })
   }
 
   async setDaily(daily: boolean): Promise<KeptBackups> {
@@ -143,15 +157,17 @@ export class BackupsService implements OnApplicationShutdown {
     return this.list()
   }
 
-  read(name: string): { stream: ReadStream; bytes: number } {
+  /** A backup to be carried away: whole, whatever it shares with others here. */
+  read(name: string): { stream: Readable; bytes?: number } {
     if (!this.names().includes(name)) throw notFound('backup')
     const path = join(this.folder, name)
+    if (hasBeside(path)) return { stream: wholeBackup(path) }
     return { stream: createReadStream(path), bytes: statSync(path).size }
   }
 
   async remove(name: string): Promise<KeptBackups> {
     if (!this.names().includes(name)) throw notFound('backup')
-    await rm(join(this.folder, name))
+    await this.takeAway(name)
     return this.list()
   }
 }

@@ -60,6 +60,7 @@ export async function restoreBackup(
   const tables = over ? await tablesOf(sequelize) : await refuseFilled(sequelize)
   await unpackBackup(
     path,
+    manifest,
     (body) => loadSql(config.database, body, tables),
     (file) =>
       'kept' in file
