@@ -304,7 +304,9 @@ describe('relatives', () => {
     const own = deriveRecipe(target)
     for (const d of only.differs) expect([d.theirs, d.own]).toEqual([values[d.key].value, own[d.key].value])
     expect(only.differs.map((d) => d.key)).toContain('nozzle')
-    expect(rankRelatives(target, [{ ...candidate, tested: testedValues(values), sameMachine: false }])).toEqual([])
+    expect(
+      rankRelatives(target, [{ ...candidate, tested: testedValues(values), sameMachine: false }]),
+    ).toEqual([])
   })
   test('brings what was tested, not what was left over; the retraction only to its own drive', () => {
     const [near] = rankRelatives({ machine: shed, filament: rolls.terracotta }, [candidate])

@@ -207,6 +207,79 @@ describe('edits', () => {
       tries(60),
     )
   })
+  describe('of a recipe whose machine or roll has become another since', () => {
+    const { greenhouse } = DEMO_MACHINES
+    const { fern, dew } = demoFilaments('2026-01-01')
+    /** What can become of a bench: other speeds, another nozzle's heat, another drive, a label filled in, another plastic's needs. */
+    const bench = fc.record({
+      machine: fc
+        .record({
+          limits: fc.constantFrom(machine.limits, greenhouse.limits),
+          drive: fc.constantFrom(machine.drive, greenhouse.drive),
+          frame: fc.constantFrom('open' as const, 'enclosed' as const),
+          nozzle: fc.constantFrom(machine.nozzle, { ...machine.nozzle, diameter: 0.6 }),
+        })
+        .map((some) => ({ ...machine, ...some })),
+      filament: fc
+        .record({
+          label: fc.constantFrom(filament.label, fern.label, dew.label),
+          diameter: fc.constantFrom(filament.diameter, 1.71),
+          finish: fc.constantFrom(filament.finish, 'silk' as const),
+        })
+        .map((some) => ({ ...filament, ...some })),
+    })
+    const within = (b: typeof pair, key: SettingKey) => {
+      const limit = machineLimit(key, b.machine)
+      return limit === undefined || Number(recipe.values[key].value) <= limit
+    }
+
+    test('law: a value pinned as it is moves nothing, in any grade', () => {
+      fc.assert(
+        fc.property(bench, fc.constantFrom(...SETTING_KEYS), (now, key) => {
+          // what the person pins is what stands; what follows from it stands with it
+          const pinned = deriveGraded({
+            ...pair,
+            pins: { ...hand({ nozzle: 205 }), ...hand({ [key]: recipe.values[key].value }) },
+            variantPins: { fine: hand({ topLayers: 7 }) },
+          })
+          const then = editRecipe(pinned, now, edit({ [key]: pinned.values[key].value } as Changes))
+          for (const d of recipeDifferences(pinned, then)) expect([d, within(now, d.key)]).toEqual([d, false])
+        }),
+        tries(60),
+      )
+    })
+    test('law: an edit moves what it names and what follows from it, never what the bench has changed by itself', () => {
+      fc.assert(
+        fc.property(bench, change, (now, set) => {
+          const [named] = keysOf(set)
+          const then = editRecipe(recipe, now, edit(set))
+          const without = deriveGraded({ ...now, pins: pinsOf(recipe.values) })
+          const withIt = deriveGraded({ ...now, pins: pinsOf(then.values) })
+          for (const { key, grade } of recipeDifferences(recipe, then)) {
+            if (grade || key === named || !within(now, key)) continue
+            expect([key, withIt.values[key].value]).not.toEqual([key, without.values[key].value])
+          }
+        }),
+        tries(60),
+      )
+    })
+    test('what the bench has changed comes with an edit that names nothing, and only then', () => {
+      const now = {
+        machine: { ...machine, limits: greenhouse.limits },
+        filament: { ...filament, label: dew.label },
+      }
+      const anew = editRecipe(recipe, now, edit({}))
+      expect(recipeDifferences(recipe, anew).length).toBeGreaterThan(0)
+      const one = editRecipe(recipe, now, edit({ retractLength: 3.5 }))
+      expect(recipeDifferences(recipe, one)).toEqual([
+        { key: 'retractLength', from: recipe.values.retractLength.value, to: 3.5 },
+      ])
+      // and the bench's change can still be had after it
+      expect(recipeDifferences(one, editRecipe(one, now, edit({}))).map((d) => d.key)).toEqual(
+        recipeDifferences(recipe, anew).map((d) => d.key),
+      )
+    })
+  })
   test('a variant moves nothing of the base, and only what follows the layer height', () => {
     const fine = editRecipe(recipe, pair, edit({}, { fine: { topLayers: 9 } }))
     expect(fine.values).toEqual(recipe.values)

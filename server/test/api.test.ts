@@ -4,6 +4,7 @@ import { said } from '@verimend/core/quantity'
 import { sayAll } from '@verimend/core/words'
 import { hostOf } from '../src/http/guard'
 import { readConfig } from '../src/config'
+import type { VersionSummary } from '@verimend/contract'
 import { TestApp } from './harness'
 
 const app = new TestApp('api')
@@ -171,6 +172,32 @@ describe('cases', () => {
     expect(sayAll(left.body.learnt)).toMatch(/better/)
     expect(sayAll(closed.body.learnt)).not.toMatch(/better/)
     expect((await app.post(`cases/${id}/reopen`)).body.signs).toEqual(left.body.signs)
+  })
+  test('a mend changes what it names, whatever machine and roll have become since', async () => {
+    const { pair, id } = await newCase({ 'strings-thin': 'present' })
+    const { filament, machine } = (await app.get(`pairs/${pair.id}`)).body
+    await app.put(`filaments/${filament.id}`, {
+      rev: filament.rev,
+      filament: {
+        ...filament.filament,
+        label: { ...filament.filament.label, nozzle: { min: 225, max: 245 } },
+      },
+    })
+    await app.put(`machines/${machine.id}`, {
+      rev: machine.rev,
+      machine: { ...machine.machine, frame: 'enclosed' },
+    })
+    await app.post(`cases/${id}/attempts`, {
+      base: 1,
+      mends: [{ proposal: 'retraction-too-short/0', to: 5.6 }],
+    })
+    const [last] = (await app.get(`pairs/${pair.id}/versions`)).body as VersionSummary[]
+    expect(last.changes).toEqual([{ key: 'retractLength', from: 5.1, to: 5.6 }])
+    // what the bench has changed is a change of its own
+    await app.post(`pairs/${pair.id}/versions`, { base: last.number, set: {}, reason: '' })
+    const [anew] = (await app.get(`pairs/${pair.id}/versions`)).body as VersionSummary[]
+    expect(anew.changes.map((c) => c.key)).toContain('nozzle')
+    expect(anew.changes.map((c) => c.key)).not.toContain('retractLength')
   })
   test('a sign marked in another window while an attempt waits does not hold its outcome up, and stays marked', async () => {
     const { id } = await newCase({ 'strings-thin': 'present', 'seam-line': 'present' })

@@ -4,7 +4,7 @@ import { diagnoseCase, type DesignedSet } from '@verimend/core/casework'
 import { USUAL_WEIGHTS } from '@verimend/core/diagnosis'
 import { SIGNS, type SignId } from '@verimend/core/knowledge'
 import { compareWithRecipe, keysOf, valuesOfFile } from '@verimend/core/recipe'
-import { say, settingLabel, signName, stepName, suspectName } from '@verimend/core/words'
+import { say, settingLabel, valueText, signName, stepName, suspectName } from '@verimend/core/words'
 import { diagnosisContextOf } from '@verimend/contract'
 import CaseScreen from '../src/cases/CaseScreen'
 import { today } from '../src/components/format'
@@ -282,6 +282,28 @@ test('an attempt to be looked at: nothing else is offered until it is recorded o
       expect(entry(`attempt-${waiting.number}`)!.textContent).toContain(settingLabel(m.key))
   await user.click(screen.getByRole('button', { name: /Withdraw|never printed|Take .* back/i }))
   await waitFor(() => expect(sent(asked, 'DELETE')).toHaveLength(1))
+})
+
+test('what moved with a mend is named beside it', async () => {
+  const kase = caseOf('Hose coupling')
+  const waiting = kase.attempts.find((a) => a.toVersion !== a.fromVersion)!
+  const [mend] = waiting.mends
+  const heads = [
+    {
+      number: waiting.toVersion,
+      changes: [
+        ...(mend.kind === 'setting' ? [{ key: mend.key, from: mend.from, to: mend.to }] : []),
+        { key: 'fan', from: 100, to: 80 },
+      ],
+    },
+  ]
+  await open(kase, { [`GET pairs/${kase.pairId}/versions`]: heads })
+  const told = () => entry(`attempt-${waiting.number}`)!.textContent
+  await waitFor(() =>
+    expect(told()).toContain(
+      `With it moved: ${settingLabel('fan').toLowerCase()} ${valueText('fan', 100)} → ${valueText('fan', 80)}.`,
+    ),
+  )
 })
 
 test('the outcome of an attempt goes to the server as it was answered', async () => {

@@ -10,6 +10,8 @@ import {
   pinsOf,
   valuesOf,
   type Grade,
+  type RecipeValues,
+  variantOf,
   type GradedRecipe,
   type Inherited,
   type Pins,
@@ -59,15 +61,10 @@ export function layOver(pins: Pins, changes: Changes, origin: EditOrigin): Pins 
   return out as Pins
 }
 
-/**
- * The one way a recipe is changed: the edit is laid over its pins, and everything else is derived anew from the
- * machine and the roll as they are now.
- */
-export function editRecipe(
-  was: GradedRecipe,
-  pair: { machine: Machine; filament: Filament },
-  edit: RecipeEdit,
-): GradedRecipe {
+type Bench = { machine: Machine; filament: Filament }
+
+/** A recipe derived from the machine and the roll as they are now, with an edit laid over its pins. */
+function derivedWith(was: GradedRecipe, pair: Bench, edit: RecipeEdit): GradedRecipe {
   const variantPins: VariantPins = {}
   for (const v of VARIANTS) variantPins[v] = layOver(was.variants[v].pins, edit.variants?.[v] ?? {}, edit)
   return deriveGraded({
@@ -76,6 +73,43 @@ export function editRecipe(
     pins: layOver(pinsOf(was.values), edit.set, edit),
     variantPins,
   })
+}
+
+/**
+ * The one way a recipe is changed: the edit is laid over its pins, and what follows from it moves with it. What machine or roll
+ * have become since moves nothing by the way: that is derived anew by an edit that names nothing, as a change of its own. Only
+ * what the machine can no longer do is brought within its limits.
+ */
+export function editRecipe(was: GradedRecipe, pair: Bench, edit: RecipeEdit): GradedRecipe {
+  const next = derivedWith(was, pair, edit)
+  const namesNothing =
+    !keysOf(edit.set).length && VARIANTS.every((v) => !keysOf(edit.variants?.[v] ?? {}).length)
+  if (namesNothing || edit.relative) return next
+  const unmoved = derivedWith(was, pair, { ...edit, set: {}, variants: {} })
+  /** Of one grade: what the edit names or moves as it is now, the rest as it was. */
+  const moved = (grade: Grade): RecipeValues => {
+    const named = { ...edit.set, ...(grade !== 'standard' && edit.variants?.[grade]) }
+    const [before, without, then] = [was, unmoved, next].map((recipe) => valuesOf(recipe, grade))
+    const stands = (key: SettingKey) => {
+      const limit = machineLimit(key, pair.machine)
+      return (
+        !Object.hasOwn(named, key) &&
+        without[key].value === then[key].value &&
+        !(limit !== undefined && Number(before[key].value) > limit)
+      )
+    }
+    return Object.fromEntries(
+      SETTING_KEYS.map((key) => [key, stands(key) ? before[key] : then[key]]),
+    ) as unknown as RecipeValues
+  }
+  const values = moved('standard')
+  return {
+    values,
+    variants: {
+      fine: variantOf(next.variants.fine.pins, moved('fine'), values),
+      coarse: variantOf(next.variants.coarse.pins, moved('coarse'), values),
+    },
+  }
 }
 
 /** Where an edit asks for something, and what is in its way. */

@@ -133,7 +133,7 @@ export const useMachines = () => useQuery(query.machines())
 export const useFilaments = () => useQuery(query.filaments())
 export const usePairs = () => useQuery(query.pairs())
 export const usePair = (id: string | null | undefined) => useQuery(query.pair(id))
-export const useVersions = (id: string) => useQuery(query.versions(id))
+export const useVersions = (id: string, enabled = true) => useQuery({ ...query.versions(id), enabled })
 export const useVersion = (id: string, number: number | null) => useQuery(query.version(id, number))
 export const useReadiness = (asked: { pairId?: string; skip?: number; limit?: number } = {}) =>
   useQuery(query.readiness(asked))

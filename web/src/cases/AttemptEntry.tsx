@@ -2,8 +2,8 @@ import type { Attempt } from '@verimend/contract'
 import { overallOutcome, turnedOut, type SignResult } from '@verimend/core/casework'
 import { because, mendOf } from '@verimend/core/diagnosis'
 import type { SignId } from '@verimend/core/knowledge'
-import { keysOf } from '@verimend/core/recipe'
-import { OUTCOME_WORDS, changeText, say, signName } from '@verimend/core/words'
+import { keysOf, type Difference } from '@verimend/core/recipe'
+import { OUTCOME_WORDS, changeText, say, settingLabel, signName, valueText } from '@verimend/core/words'
 import { memo, type ReactNode } from 'react'
 import { ago } from '../components/format'
 import { Entry } from './Entry'
@@ -20,18 +20,29 @@ function whyOf({ proposal, suspect }: Attempt['mends'][number]): string {
   return found ? say(because('mend-helps', { suspect, mend: found.place })) : ''
 }
 
+/** A setting that moved with another one. */
+const followerText = ({ key, from, to, grade }: Difference): string =>
+  `${settingLabel(key).toLowerCase()} ${valueText(key, from!)} → ${valueText(key, to!)}${grade && grade !== 'standard' ? ` in ${grade} layers` : ''}`
+
 /** One attempt: what was changed, and what came of it. */
 export const AttemptEntry = memo(function AttemptEntry({
   attempt: a,
   back = [],
+  changes = [],
   children,
 }: {
   attempt: Attempt
+  /** All that its recipe version changed. */
+  changes?: readonly Difference[]
   /** Signs that it had made go away, and that were seen again later. */
   back?: readonly SignId[]
   children?: ReactNode
 }) {
   const outcome = overallOutcome(turnedOut(a, back))
+  const named = new Set(a.mends.flatMap((m) => (m.kind === 'setting' ? [m.key] : [])))
+  const followed = changes.filter(
+    ({ key, from, to }) => !named.has(key) && from !== undefined && to !== undefined,
+  )
   return (
     <Entry
       kind="attempt"
@@ -63,6 +74,9 @@ export const AttemptEntry = memo(function AttemptEntry({
           ? `Recipe version ${a.fromVersion} → ${a.toVersion}.`
           : `Recipe stays at version ${a.toVersion}.`}
       </p>
+      {followed.length > 0 && (
+        <p className={clsx(ui.faint, ui.small)}>With it moved: {followed.map(followerText).join(', ')}.</p>
+      )}
       {a.results && (
         <p>
           {keysOf(a.results).map((s) => (

@@ -1,7 +1,8 @@
-import type { CaseDetail, PairDetail } from '@verimend/contract'
+import type { Attempt, CaseDetail, PairDetail } from '@verimend/contract'
 import { returnsOf, signsThat } from '@verimend/core/casework'
 import { useDeferredValue, useMemo, useRef } from 'react'
 import { ApiProblem } from '../api/http'
+import { useVersions } from '../api/queries'
 import { Problem } from '../components/states'
 import { PhotoStrip } from '../photos/PhotoStrip'
 import { AttemptEntry } from './AttemptEntry'
@@ -38,6 +39,9 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
   const waiting = attempts.find((a) => a.recordedAt === null)
   const idle = !closed && !waiting
   const returns = useMemo(() => returnsOf(attempts, kase.signs), [attempts, kase.signs])
+  const versions = useVersions(pair.id, attempts.length > 0).data
+  const changesOf = ({ fromVersion, toVersion }: Attempt) =>
+    toVersion === fromVersion ? undefined : versions?.find((v) => v.number === toVersion)?.changes
   const entries = useRef<HTMLDivElement>(null)
   return (
     <>
@@ -77,7 +81,7 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
           </Boundary>
           {attempts.map((a) => (
             <Boundary key={a.number} what="This attempt">
-              <AttemptEntry attempt={a} back={returns.get(a.number)}>
+              <AttemptEntry attempt={a} back={returns.get(a.number)} changes={changesOf(a)}>
                 {a === waiting && !closed && <PrintEntry kase={late} pair={pair} />}
                 {a === waiting && !closed && (
                   <Boundary what="The outcome">

@@ -44,14 +44,15 @@ export function deriveGraded(
   const { layerHeight: _, ...inherited } = base.pins ?? {}
   const variant = (grade: Variant): RecipeVariant => {
     const pins = variantPins?.[grade] ?? {}
-    const own = deriveRecipe({ ...base, pins: { ...inherited, ...pins }, grade })
-    const apart = SETTING_KEYS.filter((k) => pins[k] || !sameValue(own[k], values[k]))
-    return {
-      pins,
-      values: Object.fromEntries(apart.map((k) => [k, own[k]])) as Partial<RecipeValues>,
-    }
+    return variantOf(pins, deriveRecipe({ ...base, pins: { ...inherited, ...pins }, grade }), values)
   }
   return { values, variants: { fine: variant('fine'), coarse: variant('coarse') } }
+}
+
+/** A variant by all its values: it keeps those that are pinned or stand apart from the base. */
+export function variantOf(pins: Pins, own: RecipeValues, values: RecipeValues): RecipeVariant {
+  const apart = SETTING_KEYS.filter((k) => pins[k] || !sameValue(own[k], values[k]))
+  return { pins, values: Object.fromEntries(apart.map((k) => [k, own[k]])) as Partial<RecipeValues> }
 }
 
 /** Whether two values are the same for the same reason. */
