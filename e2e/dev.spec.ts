@@ -51,7 +51,7 @@ test('a developer’s start serves, and shows what is changed: the page without 
     name = next
     await expect(page.getByRole('heading', { name, exact: true })).toBeVisible()
     expect(await page.evaluate(() => 'stayed' in window)).toBe(true)
-  }).toPass()
+  }).toPass({ timeout: 600_000 })
 
   const health = async (at: string) =>
     ((await (await fetch(`${at}/api/health`).catch(() => null))?.json()) as { status: string } | undefined)

@@ -152,7 +152,7 @@ export const measured = z.union(
 export const measurementAct = z.object({
   /** The recipe version it went into; null where machine or roll were changed. */
   version: z.number().nullable(),
-  what: z.enum(['recipe', 'levelled', 'steps', 'weight', 'diameter']),
+  what: z.enum(['recipe', 'levelled', 'as-it-lies', 'steps', 'weight', 'diameter']),
 })
 export type MeasurementAct = z.infer<typeof measurementAct>
 
@@ -202,4 +202,6 @@ export const adoptMeasurement = z.object({
     .min(1, { error: 'Choose at least one value to take over.' })
     .max(10),
 })
-export const applyMeasurement = z.object({ what: z.enum(['levelled', 'steps', 'weight', 'diameter']) })
+export const applyMeasurement = z.object({
+  what: z.enum(['levelled', 'as-it-lies', 'steps', 'weight', 'diameter']),
+})

@@ -35,12 +35,16 @@ test('a plane gives exact turns, and what they do to the bed is level', () => {
       (a, b, c, count, clockwise) => {
         const z = (x: number, y: number) => c + a * x + b * y
         const own = { screws: usualScrews(machine, count as 3 | 4), pitch: 0.7, clockwise }
-        const { plane, turns, bow } = bedOutcome(
+        const { plane, turns, bow, uneven } = bedOutcome(
           { kind: 'bed', from: 'grid', points: grid(5, z) },
           machine,
           own,
         )
         expect(bow).toBe(0)
+        // as it lies, a tilt is unevenness as well; what the probe alone would scatter is none
+        const range = Math.abs(a) * (width - 20) + Math.abs(b) * (depth - 20)
+        if (range > 0.1) expect(uneven).toBeCloseTo(range, 9)
+        else expect([0, Number(range.toFixed(9))]).toContain(Number(uneven.toFixed(9)))
         expect(plane!.slopeX).toBeCloseTo(a, 9)
         expect(plane!.slopeY).toBeCloseTo(b, 9)
         // turned as told, every screw ends at one height

@@ -98,7 +98,19 @@ test('a levelled bed and corrected steps are noted on the machine, once; a weigh
   expect(levelled.body.acted).toEqual({ version: null, what: 'levelled' })
   expect((await app.post(`measurements/${bed.id}/apply`, { what: 'levelled' })).status).toBe(422)
   const machine = async () => ((await app.get(`pairs/${pair.id}`)).body as PairDetail).machine.machine
-  expect((await machine()).bed).toMatchObject({ printsSinceLevel: 0, residual: expect.any(Number) })
+  // turned, it is another bed: unknown until it is measured again
+  expect((await machine()).bed).toMatchObject({ printsSinceLevel: 0, residual: null })
+  const sides = gaps.map((g) => ({ ...g, feel: null, gap: g.x < 50 ? 0.35 : 0.1 }))
+  const again = (await begin({ kind: 'bed', from: 'felt', sheet: 0.1, gaps: sides }))
+    .body as MeasurementRecord
+  await app.post(`measurements/${again.id}/apply`, { what: 'as-it-lies' })
+  const { residual } = (await machine()).bed
+  expect(residual).toBeCloseTo(0.25, 3)
+  // three places in a row say nothing of a plane
+  const few = (await begin({ kind: 'bed', from: 'felt', sheet: 0.1, gaps: gaps.slice(0, 3) }))
+    .body as MeasurementRecord
+  expect((await app.post(`measurements/${few.id}/apply`, { what: 'as-it-lies' })).status).toBe(422)
+  expect((await machine()).bed.residual).toBe(residual)
   const feed = (await begin({ kind: 'feed', asked: 100, fed: [95, 95.1], steps: 93 }, null))
     .body as MeasurementRecord
   await app.post(`measurements/${feed.id}/apply`, { what: 'steps' })

@@ -87,8 +87,10 @@ export interface BedOutcome {
   residuals: { x: number; y: number; z: number; residual: number }[]
   /** Highest less lowest of what the plane leaves, mm. */
   residual: number
-  /** Share of `residual` that the readings alone would make. */
+  /** The same where it is more than the readings alone would scatter; else 0. */
   bow: number
+  /** Highest less lowest of the bed as it lies, mm; 0 where the readings alone would scatter as far. */
+  uneven: number
   /** mm the plane rises across the bed. */
   tilt: number
   /** In the order they are turned. */
@@ -120,6 +122,7 @@ export function bedOutcome(
     plane: null,
     residuals: [],
     residual: 0,
+    uneven: 0,
     bow: 0,
     tilt: 0,
     turns: [],
@@ -152,6 +155,7 @@ export function bedOutcome(
   const tilt = Math.max(...heights) - Math.min(...heights)
   const uTilt = 2 * Math.max(...corners.map((c) => planeUncertainty(plane, c.x, c.y)))
   const bow = spread > byChance ? spread : 0
+  const range = Math.max(...points.map((p) => p.z)) - Math.min(...points.map((p) => p.z))
   const turns = screws ? turnsFor(plane, screws) : []
   const thickest = thickestLayer(machine)
   const needed = bow / BURIED
@@ -172,6 +176,7 @@ export function bedOutcome(
     residuals,
     residual: spread,
     bow,
+    uneven: range > byChance ? range : 0,
     tilt,
     turns,
     firstHeight,

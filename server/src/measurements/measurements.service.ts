@@ -190,13 +190,14 @@ export class MeasurementsService {
       const machine = this.machines.repository.bodyOf(machineRow)
       const context = { machine, filament: null }
       if (what === 'levelled' && measured.kind === 'bed') {
+        // what is left after the screws were turned is not known before it is measured again
+        const bed: Machine['bed'] = { ...machine.bed, printsSinceLevel: 0, residual: null }
+        await this.machines.repository.save(machineRow, { body: { ...machine, bed } })
+      } else if (what === 'as-it-lies' && measured.kind === 'bed') {
         const out = evaluate(measured, context)
-        const bow = out.of === 'bed' ? out.outcome.bow : 0
-        const bed: Machine['bed'] = {
-          ...machine.bed,
-          printsSinceLevel: 0,
-          residual: Number(bow.toFixed(3)),
-        }
+        if (out.of !== 'bed' || out.outcome.kind !== 'found')
+          throw refused('nothing-to-do', 'These places do not show how the bed lies: measure more of them.')
+        const bed: Machine['bed'] = { ...machine.bed, residual: Number(out.outcome.uneven.toFixed(3)) }
         await this.machines.repository.save(machineRow, { body: { ...machine, bed } })
       } else if (what === 'steps' && measured.kind === 'feed') {
         const out = evaluate(measured, context)

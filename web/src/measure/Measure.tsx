@@ -91,6 +91,7 @@ function Sheet({ pair }: { pair: PairDetail }) {
 const DONE: Record<NonNullable<MeasurementRecord['acted']>['what'], string> = {
   recipe: 'in the recipe',
   levelled: 'levelled',
+  'as-it-lies': 'noted on the machine',
   steps: 'steps corrected',
   weight: 'noted on the roll',
   diameter: 'noted on the roll',

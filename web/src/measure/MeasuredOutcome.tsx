@@ -1,5 +1,5 @@
 import { Button, Checkbox } from 'antd'
-import type { MeasurementRecord, PairDetail } from '@verimend/contract'
+import type { MeasurementAct, MeasurementRecord, PairDetail } from '@verimend/contract'
 import { valuesMeasured } from '@verimend/core/casework'
 import type { Machine } from '@verimend/core/machine'
 import {
@@ -82,6 +82,7 @@ export function MeasuredOutcome({
 const DONE_WITH: Record<NonNullable<MeasurementRecord['acted']>['what'], string> = {
   recipe: '',
   levelled: 'Levelling is noted on the machine. Measure once more to see what is left.',
+  'as-it-lies': 'How even the bed is is noted on the machine.',
   steps: 'The corrected steps are noted.',
   weight: 'The weight is noted on the roll.',
   diameter: 'The diameters are noted on the roll, for every recipe that is derived for it.',
@@ -277,7 +278,7 @@ function Apply({
 }) {
   const client = useQueryClient()
   const apply = useMutation({
-    mutationFn: async (what: 'levelled' | 'steps' | 'weight' | 'diameter') => {
+    mutationFn: async (what: Exclude<MeasurementAct['what'], 'recipe'>) => {
       await settled()
       return api.measurements.apply(record.id, what)
     },
@@ -317,10 +318,15 @@ function Apply({
         </section>
       )}
       {offer && (
-        <div>
+        <div className={ui.row}>
           <Button loading={apply.isPending} onClick={() => apply.mutate(offer[0])}>
             {offer[1]}
           </Button>
+          {offer[0] === 'levelled' && (
+            <Button loading={apply.isPending} onClick={() => apply.mutate('as-it-lies')}>
+              Nothing was turned: note how even it is
+            </Button>
+          )}
         </div>
       )}
       {!!apply.error && <Problem error={apply.error} />}
