@@ -140,7 +140,11 @@ test('cookies that somebody made up ask nothing of the database', async () => {
   ]
   const answers = await Promise.all(made.map((made) => call('GET', 'cases', `verimend=${made}`)))
   expect(new Set(answers.map(({ status }) => status))).toEqual(new Set([401]))
-  expect(asked).not.toHaveBeenCalled()
+  // what runs by itself meanwhile asks after prints
+  const ofSessions = asked.mock.calls.filter(
+    ([sql]) => !/FROM `prints`/.test(String((sql as { query?: string }).query ?? sql)),
+  )
+  expect(ofSessions).toEqual([])
   asked.mockRestore()
 })
 

@@ -75,6 +75,11 @@ function derivedWith(was: GradedRecipe, pair: Bench, edit: RecipeEdit): GradedRe
   })
 }
 
+/** A value as it stands from now on: one that was filled in when it was read is as good as any other in the next version. */
+function settled<V extends { filledIn?: boolean }>({ filledIn: _filledIn, ...value }: V) {
+  return value
+}
+
 /**
  * The one way a recipe is changed: the edit is laid over its pins, and what follows from it moves with it. What machine or roll
  * have become since moves nothing by the way: that is derived anew by an edit that names nothing, as a change of its own. Only
@@ -99,7 +104,7 @@ export function editRecipe(was: GradedRecipe, pair: Bench, edit: RecipeEdit): Gr
       )
     }
     return Object.fromEntries(
-      SETTING_KEYS.map((key) => [key, stands(key) ? before[key] : then[key]]),
+      SETTING_KEYS.map((key) => [key, stands(key) ? settled(before[key]) : then[key]]),
     ) as unknown as RecipeValues
   }
   const values = moved('standard')
