@@ -2,7 +2,7 @@
 // Kills every part of the running application at random moments, and checks that nothing that was confirmed is lost and that no
 // start needs a hand. Prints a table; with --write it goes to docs/reliability.md.
 import { execFileSync } from 'node:child_process'
-import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs'
+import { cpSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { tmpdir, userInfo } from 'node:os'
 import { join } from 'node:path'
@@ -226,8 +226,6 @@ const VICTIMS = {
     }
     const into = join(place, 'restored')
     rmSync(into, { recursive: true, force: true })
-    // every other time into one that was a bench before
-    if (row('a restore').kills % 2) await lived(into)
     const restoring = script('restore.mjs', file, '--data', into)
     await pause(300 + random() * 3500)
     kill(restoring.pid)
@@ -240,40 +238,6 @@ const VICTIMS = {
     console.error(said)
     return null
   },
-  'a copy without its empty files': async () => {
-    const copy = join(place, 'copy')
-    rmSync(copy, { recursive: true, force: true })
-    await lived(copy, true)
-    // as a tool copies that passes empty files over, at times some of them alone
-    const gone = readdirSync(copy).filter((name) => {
-      const found = statSync(join(copy, name))
-      return found.isFile() && found.size === 0 && random() < 0.7
-    })
-    for (const name of gone) rmSync(join(copy, name))
-    const from = Date.now()
-    const next = script('start.mjs', '--data', copy, '--port', '0', '--no-build')
-    let said = ''
-    for (const words of [next.stdout, next.stderr]) words.on('data', (d) => (said += d))
-    const at = await until(() => /is ready.*127\.0\.0\.1:(\d+)/.exec(said)?.[1], 120_000)
-    const took = Date.now() - from
-    const cases = at && (await (await fetch(`http://127.0.0.1:${at}/api/cases`)).json()).total
-    kill(next.pid, 'SIGTERM')
-    await exitOf(next)
-    if (cases > 0) return took
-    console.error(`Without ${gone.join(', ')}: ${cases} cases\n${said}`)
-    return null
-  },
-}
-
-/** Makes a data folder a bench: started once, and stopped in good order. */
-async function lived(into, demo = false) {
-  const flags = demo ? [] : ['--no-demo']
-  const bench = script('start.mjs', '--data', into, '--port', '0', '--no-build', ...flags)
-  let said = ''
-  bench.stdout.on('data', (d) => (said += d))
-  await until(() => said.includes('is ready'), 120_000)
-  kill(bench.pid, 'SIGTERM')
-  await exitOf(bench)
 }
 
 /** Rows as an older version stored them, and how many cases stand in them. */
