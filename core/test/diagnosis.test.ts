@@ -9,12 +9,16 @@ import {
   SUSPECT_IDS,
   TRIALS,
   suspectOf,
+  PRIOR,
+  STRENGTH,
+  type SignId,
 } from '../src/knowledge'
 import { DEMO_MACHINES, demoFilaments } from '../src/demo'
 import { SETTINGS, deriveRecipe, faultOf, printSettingsOf, settingOf, type Pins } from '../src/recipe'
 import {
   confounded,
   posterior,
+  prepare,
   proposeMends,
   weigh,
   type Cause,
@@ -110,12 +114,81 @@ describe('inference', () => {
     const { causes } = posterior([{ prior: 0.01, links: [[0, q]] }], [{ leak: 0.096, state: true }])
     expect(causes[0]).toBeCloseTo(0.078, 3)
   })
-  test('no probability leaves 0 to 1, however many signs are seen', () => {
-    const signs: SignStates = {}
-    SIGN_IDS.slice(0, 14).forEach((s) => (signs[s] = 'present'))
-    for (const s of weigh({ signs, facts: {} }).suspects) {
-      expect(s.probability).toBeGreaterThanOrEqual(0)
-      expect(s.probability).toBeLessThanOrEqual(1)
+  test('without a finding is as if nobody had looked for it', () => {
+    fc.assert(
+      fc.property(network, ({ causes, findings }) => {
+        const { without } = prepare(causes as Cause[], findings)
+        findings.forEach((_, k) => {
+          const unknown = findings.map((f, i) => (i === k ? { leak: f.leak } : f))
+          const want = enumerate(causes as Cause[], unknown)
+          without(k).forEach((p, i) => expect(Math.abs(p - want.causes[i])).toBeLessThan(1e-9))
+        })
+      }),
+      tries(200),
+    )
+  })
+  /** The knowledge as a network, with so many signs seen, drawn by a seed. */
+  const knowledge = (many: number, seed: number) => {
+    const drawn = fc.sample(fc.shuffledSubarray(SIGN_IDS, { minLength: many, maxLength: many }), {
+      seed,
+      numRuns: 1,
+    })[0]
+    return {
+      causes: SUSPECT_IDS.map((id): Cause => ({
+        prior: PRIOR[suspectOf(id).prior],
+        links: (Object.entries(suspectOf(id).signs) as [SignId, 'S' | 'M' | 'W'][]).map(([s, q]) => [
+          SIGN_IDS.indexOf(s),
+          STRENGTH[q],
+        ]),
+      })),
+      findings: SIGN_IDS.map((s): Finding => ({ leak: 0.02, state: drawn.includes(s) || undefined })),
+    }
+  }
+  test('thirty signs at once are summed exactly, and taking one in at a time agrees with the whole', () => {
+    for (const seed of [1, 2, 3]) {
+      const { causes, findings } = knowledge(30, seed)
+      const whole = posterior(causes, findings)
+      expect(whole.exact).toBe(true)
+      // P(all) is the product of P(next | those before), each by a network with one finding more
+      const order = findings.flatMap((f, i) => (f.state ? [i] : []))
+      const alone = (given: number[], i: number) => {
+        const of = (state?: boolean) =>
+          posterior(
+            causes,
+            findings.map((f, k) => (k === i ? { ...f, state } : given.includes(k) ? f : { leak: f.leak })),
+          ).logEvidence
+        return of(true) - Math.log(Math.exp(of(true)) + Math.exp(of(false)))
+      }
+      const log = order.reduce((sum, i, n) => sum + alone(order.slice(0, n), i), 0)
+      expect(Math.abs(log - whole.logEvidence)).toBeLessThan(1e-6)
+    }
+  })
+  test('where links are cut the likeliest stay so, and chances are near the exact ones', () => {
+    const far: number[] = []
+    for (let seed = 1; seed <= 12; seed++) {
+      const { causes, findings } = knowledge(24 + seed, seed)
+      const exact = posterior(causes, findings, Infinity)
+      const cut = posterior(causes, findings, 2000)
+      expect([exact.exact, cut.exact]).toEqual([true, false])
+      far.push(...exact.causes.map((p, i) => Math.abs(p - cut.causes[i])))
+      const leader = (p: number[]) => p.indexOf(Math.max(...p))
+      expect(exact.causes[leader(cut.causes)]).toBeGreaterThan(Math.max(...exact.causes) - 0.1)
+    }
+    far.sort((a, b) => a - b)
+    expect(far[Math.floor(0.95 * far.length)]).toBeLessThan(0.03)
+  })
+  test('every sign seen at once: chances are chances, and the leader has reasons for it', () => {
+    for (const many of [14, 22, 40, SIGN_IDS.length]) {
+      const { findings } = knowledge(many, many)
+      const signs: SignStates = Object.fromEntries(
+        SIGN_IDS.flatMap((s, i) => (findings[i].state ? [[s, 'present']] : [])),
+      )
+      const { suspects } = weigh({ signs, facts: {} })
+      for (const s of suspects) {
+        expect(s.probability).toBeGreaterThanOrEqual(0)
+        expect(s.probability).toBeLessThanOrEqual(1)
+      }
+      expect(suspects[0].weights.some((w) => w.decibans > 1 && w.reason.code === 'sign-seen')).toBe(true)
     }
   })
   test('more improved attempts than can be explained one by one do not break the balance', () => {

@@ -1,5 +1,4 @@
 import { DEMO_MACHINES, demoFilaments } from '@verimend/core/demo'
-import { MAX_SIGNS_SEEN } from '@verimend/core/diagnosis'
 import { PIECES } from '@verimend/core/trials'
 import { SIGN_IDS } from '@verimend/core/knowledge'
 import { Database } from '../src/database/database.module'
@@ -56,15 +55,15 @@ test('signs marked in two windows at once are all kept', async () => {
   expect(Object.keys((await app.get(`cases/${id}`)).body.signs).sort()).toEqual([...all].sort())
 })
 
-test('never more signs than can be weighed, however they come', async () => {
+test('every sign there is can be seen at once, and there is still a next step', async () => {
   const { id } = await opened()
-  const answers = await times(MAX_SIGNS_SEEN + 6, (i) =>
+  const answers = await times(SIGN_IDS.length, (i) =>
     app.put(`cases/${id}/signs/${SIGN_IDS[i]}`, { state: 'present' }),
   )
-  expect(answers.filter((a) => a.status === 200)).toHaveLength(MAX_SIGNS_SEEN)
-  const refused = answers.filter((a) => a.body.code === 'too-many-signs')
-  expect(refused).toHaveLength(6)
-  expect(refused[0].body.detail).toContain(`At most ${MAX_SIGNS_SEEN} signs`)
+  expect(answers.map((a) => a.status)).toEqual(SIGN_IDS.map(() => 200))
+  const { body } = await app.post('diagnosis', { caseId: id })
+  expect(body.balance.seen).toBe(SIGN_IDS.length)
+  expect(body.advice.next).not.toBeNull()
 })
 
 test('closing while another window changes the case: one of both, never half of each', async () => {

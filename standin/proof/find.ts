@@ -11,7 +11,7 @@ import {
   type Diagnosis,
   type SignResults,
 } from '@verimend/core/casework'
-import { MAX_SIGNS_SEEN, type Proposal, type SignStates } from '@verimend/core/diagnosis'
+import type { Proposal, SignStates } from '@verimend/core/diagnosis'
 import {
   SIGNS,
   SUSPECT_IDS,
@@ -131,10 +131,7 @@ class Bench {
     this.first = this.levels
     const seen = (Object.entries(this.levels) as [SignId, Level][]).sort((a, b) => b[1] - a[1])
     const signs: SignStates = {}
-    for (const [s, level] of seen)
-      if (level === 0) signs[s] = 'absent'
-      else if (Object.values(signs).filter((x) => x === 'present').length < MAX_SIGNS_SEEN)
-        signs[s] = 'present'
+    for (const [s, level] of seen) signs[s] = level === 0 ? 'absent' : 'present'
     this.bench = { ...this.bench, signs }
     this.begunWith = this.present
     this.log.push(`seen ${this.begunWith.join(', ')}`)
@@ -190,7 +187,7 @@ class Bench {
     const back = (Object.keys(now) as SignId[]).filter((s) => now[s]! > 0)
     this.levels = { ...this.levels, ...now }
     const signs = { ...this.bench.signs }
-    for (const s of back.slice(0, MAX_SIGNS_SEEN)) signs[s] = 'present'
+    for (const s of back) signs[s] = 'present'
     this.bench = { ...this.bench, signs }
     if (back.length) this.log.push(`back on the next part: ${back.join(', ')}`)
     return back.length > 0
@@ -326,12 +323,11 @@ class Bench {
         .map(([s, r]) => `${s} ${r}`)
         .join(', ')}${newSigns.length ? `; new ${newSigns.join(', ')}` : ''}`,
     )
-    const room = MAX_SIGNS_SEEN - Object.values(results).filter((r) => r !== 'gone').length
     this.bench = {
       ...this.bench,
       files: this.bench.files.map((f) => ({ ...f, afterAttempt: number })),
       attempts: [...this.bench.attempts, attempt],
-      signs: signsAfter(before, results, newSigns.slice(0, Math.max(0, room)), notThere),
+      signs: signsAfter(before, results, newSigns, notThere),
     }
   }
 }

@@ -138,7 +138,6 @@ export class AttemptsService {
           'Say for each sign whether it is gone, better, the same or worse.',
           missing.map((s) => ({ path: `results.${s}`, message: 'Not answered yet.' })),
         )
-      this.casesService.refuseCrowd(row, outcome.newSigns.filter((s) => !seen.includes(s)).length)
       const results: SignResults = Object.fromEntries(
         seen.flatMap((s) => (outcome.results[s] ? [[s, outcome.results[s]]] : [])),
       )

@@ -1,8 +1,8 @@
 import { randomUUID } from 'node:crypto'
 import { Injectable } from '@nestjs/common'
 import type { CaseDetail, CasePage, CaseStatistics, CaseSummary, ListCases } from '@verimend/contract'
-import { asItTurnedOut, CASE_SCHEMA, caseReason, signsThat, taughtBy } from '@verimend/core/casework'
-import { MAX_SIGNS_SEEN, type LookResult } from '@verimend/core/diagnosis'
+import { asItTurnedOut, CASE_SCHEMA, caseReason, taughtBy } from '@verimend/core/casework'
+import type { LookResult } from '@verimend/core/diagnosis'
 import {
   FAMILIES_OF_FAULT,
   type LookId,
@@ -202,16 +202,6 @@ export class CasesService {
     return row === made ? this.view(row, NOTHING) : this.detail(row.id)
   }
 
-  /** Refuses more seen signs than can be weighed. */
-  refuseCrowd(row: CaseRow, more: number): void {
-    const seen = signsThat('present', row.signs).length
-    if (more > 0 && seen + more > MAX_SIGNS_SEEN)
-      throw refused(
-        'too-many-signs',
-        `At most ${MAX_SIGNS_SEEN} signs can be seen at once. Begin another case for the rest.`,
-      )
-  }
-
   /**
    * Runs a change on a locked case in one transaction and answers with the whole case.
    * @param closedToo whether a closed case may be changed like that
@@ -254,7 +244,6 @@ export class CasesService {
 
   setSign(id: string, sign: SignId, state: 'present' | 'absent' | null) {
     return this.change(id, (row) => {
-      if (state === 'present' && row.signs[sign] !== 'present') this.refuseCrowd(row, 1)
       const signs = { ...row.signs }
       if (state === null) delete signs[sign]
       else signs[sign] = state
@@ -262,17 +251,12 @@ export class CasesService {
     })
   }
 
-  /** Marks many signs at once; of the seen ones as many as can be weighed. What was marked before stays. */
+  /** Marks many signs at once. What was seen before stays seen. */
   setSigns(id: string, present: readonly SignId[], absent: readonly SignId[]) {
     return this.change(id, (row) => {
       const signs = { ...row.signs }
       for (const s of absent) signs[s] ??= 'absent'
-      let seen = signsThat('present', signs).length
-      for (const s of present) {
-        if (signs[s] === 'present' || seen >= MAX_SIGNS_SEEN) continue
-        signs[s] = 'present'
-        seen++
-      }
+      for (const s of present) signs[s] = 'present'
       row.signs = signs
     })
   }
@@ -396,7 +380,6 @@ export class CasesService {
     return this.change(
       id,
       (row) => {
-        this.refuseCrowd(row, back.filter((sign) => row.signs[sign] !== 'present').length)
         row.signs = { ...row.signs, ...Object.fromEntries(back.map((sign) => [sign, 'present'])) }
         row.status = 'open'
         row.keptVersion = null

@@ -1,7 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query'
 import type { CaseDetail, MendChoice, PairDetail } from '@verimend/contract'
-import { MAX_SIGNS_SEEN, type SignState } from '@verimend/core/diagnosis'
-import { signsThat } from '@verimend/core/casework'
+import type { SignState } from '@verimend/core/diagnosis'
 import type { SignId } from '@verimend/core/knowledge'
 import { useMemo } from 'react'
 import { api, type LookAnswers, type RecordedOutcome } from '../api/client'
@@ -56,9 +55,7 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
       mark(s, state) {
         const key = keys.cases.one(id)
         const before = client.getQueryData<CaseDetail>(key)
-        // where there is no room for more the server says why not
-        const room = state !== 'present' || signsThat('present', before?.signs ?? {}).length < MAX_SIGNS_SEEN
-        if (before && room) {
+        if (before) {
           const { [s]: _, ...others } = before.signs
           client.setQueryData<CaseDetail>(key, {
             ...before,

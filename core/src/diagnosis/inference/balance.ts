@@ -4,7 +4,7 @@ import { SIGNS, SIGN_IDS, type FaultFamily, type SignId } from '../../knowledge/
 import { SUSPECTS, SUSPECT_IDS, suspectOf, type SuspectId } from '../../knowledge/suspects'
 import { PRIOR, STRENGTH, type ContextRule } from '../../knowledge/types'
 import { because, type AttemptOutcome } from '../reasons'
-import { MAX_SEEN, deciban, fromDeciban, posterior, type Cause, type Finding } from './network'
+import { deciban, fromDeciban, posterior, prepare, type Cause, type Finding } from './network'
 
 export type SignState = 'present' | 'absent'
 export type SignStates = Partial<Record<SignId, SignState>>
@@ -74,11 +74,11 @@ const MENDED = { gone: { works: 0.85, leak: 0.04 }, better: { works: 0.85, leak:
 /** Chance that a mend of the true cause changes something at all: a step may be too small. From memory. */
 const SHOWS = { same: 0.8, worse: 0.9 }
 
+/** Additions of one of the many sums that are made to choose a question. */
+const AFFORDED_BY_THE_WAY = 300_000
+
 /** A sign's weight under this is not worth a line, decibans. */
 const LEAST_SHOWN = 0.25
-
-/** Most signs a case may have marked as seen: beyond it a part has more than one story. */
-export const MAX_SIGNS_SEEN = 14
 
 /** Suspects that can produce at least one sign of the families. */
 export function suspectsOf(families?: readonly FaultFamily[]): SuspectId[] {
@@ -124,24 +124,15 @@ export const fires = (rule: ContextRule, value: number | boolean) =>
 export function weigh(input: BalanceInput): Balance {
   const { signs } = input
   const { ids, shown, attempts, findings, context, causes } = networkOf(input)
-  const whole = posterior(causes, findings)
+  const { posterior: whole, without: withoutOne } = prepare(causes, findings)
   const seen = shown.filter((s) => signs[s] === 'present').length
-  // Taking each finding away in turn is dear when very many are seen: then only the sums are shown.
-  const oneByOne = findings.filter((f) => f.state).length <= 13
-  const without = findings.map((_, f) =>
-    oneByOne
-      ? posterior(
-          causes,
-          findings.map((g, i) => (i === f ? { leak: g.leak } : g)),
-        )
-      : whole,
-  )
+  const without = findings.map((_, f) => withoutOne(f))
   const leaksOnly = findings.reduce((sum, f) => sum + Math.log(f.state ? f.leak : 1 - f.leak), 0)
   const suspects = ids.map((id, i): Weighed => {
     const p = whole.causes[i]
     const weights: Weight[] = [...context[i]]
     shown.forEach((sign, f) => {
-      const decibans = deciban(p) - deciban(without[f].causes[i])
+      const decibans = deciban(p) - deciban(without[f][i])
       if (Math.abs(decibans) < LEAST_SHOWN) return
       const code =
         signs[sign] !== 'present'
@@ -153,7 +144,7 @@ export function weigh(input: BalanceInput): Balance {
     })
     attempts.forEach((a, k) => {
       if (!a.suspects.includes(id)) return
-      const decibans = deciban(p) - deciban(without[shown.length + k].causes[i])
+      const decibans = deciban(p) - deciban(without[shown.length + k][i])
       weights.push({
         kind: 'attempt',
         decibans,
@@ -195,19 +186,15 @@ export function infer(input: BalanceInput, aside: readonly SignId[] = []): Infer
   shown.forEach((s, i) => {
     if (aside.includes(s)) findings[i].symptom = false
   })
-  const { causes: present, responsible, logEvidence } = posterior(causes, findings)
+  const { causes: present, responsible, logEvidence } = posterior(causes, findings, AFFORDED_BY_THE_WAY)
   const seen = shown.some((s) => input.signs[s] === 'present' && !aside.includes(s))
   return { probability: new Map(ids.map((id, i) => [id, seen ? responsible[i] : present[i]])), logEvidence }
 }
 
 /** The two-layer network of what is known: suspects with their prior odds, signs and outcomes as findings. */
-function networkOf({ signs, facts, attempts: all = [], evidence = [], families }: BalanceInput) {
+function networkOf({ signs, facts, attempts = [], evidence = [], families }: BalanceInput) {
   const ids = suspectsOf(families)
   const shown = SIGN_IDS.filter((s) => signs[s] !== undefined)
-  // An attempt that helped is one more finding to explain; the latest count where there are very many.
-  const attempts = all.slice(
-    -Math.max(0, MAX_SEEN - shown.filter((s) => signs[s] === 'present').length) || all.length,
-  )
   const indexOf = new Map<SignId, number>(shown.map((s, i) => [s, i]))
   const findings: Finding[] = shown.map((s) => ({ leak: SIGN_LEAK, state: signs[s] === 'present' }))
   const context = ids.map((id) => [
