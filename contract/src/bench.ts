@@ -20,13 +20,18 @@ export interface CaseRecords {
   families?: DiagnosisContext['families']
 }
 
-/** Kept measurements as a diagnosis takes them: the newest last. */
+/**
+ * Kept measurements as a diagnosis takes them: the newest last.
+ * @param caseId the case that is looked at: what was measured for another one was measured on another part
+ */
 export const takenOf = (
-  records: readonly Pick<MeasurementRecord, 'measured' | 'inUse' | 'acted'>[],
+  records: readonly Pick<MeasurementRecord, 'measured' | 'inUse' | 'acted' | 'caseId'>[],
+  caseId: string | null,
 ): TakenMeasurement[] =>
   records
-    .map(({ measured, inUse, acted }) => ({
+    .map(({ measured, inUse, acted, caseId: of }) => ({
       measured,
+      elsewhere: of !== caseId,
       inUse,
       // a layer that buries a tilt leaves the tilt
       acted: acted !== null && !(measured.kind === 'bed' && acted.what === 'recipe'),
@@ -43,7 +48,7 @@ export function diagnosisContextOf(s: CaseRecords): DiagnosisContext {
     today: s.today,
     trials: s.trials,
     lessons: s.lessons.filter((l) => l.learns && l.caseId !== s.caseId),
-    measurements: takenOf(s.measurements ?? []),
+    measurements: takenOf(s.measurements ?? [], s.caseId),
     weights: s.weights,
     families: s.families,
   }

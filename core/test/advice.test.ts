@@ -235,6 +235,7 @@ test('the stories touch every suspect but a few', () => {
     'tube-play',
     'nozzle-reads-off',
     'bed-reads-warm',
+    'plate-not-soaked',
     'mixed-speeds',
     'bed-heat-cycling',
     'walls-inside-first',

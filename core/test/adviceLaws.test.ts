@@ -12,17 +12,19 @@ import {
 } from '../src/diagnosis'
 import { DEMO_MACHINES, demoFilaments } from '../src/demo'
 import { readGcode } from '../src/gcode'
-import { SIGN_IDS, SUSPECT_IDS, suspectOf, type SuspectId } from '../src/knowledge'
+import { SIGN_IDS, SUSPECT_IDS, suspectOf, type SignId, type SuspectId } from '../src/knowledge'
 import { cardOf } from '../src/material'
 import { writePart } from '../src/planner'
 import {
   asPrinted,
   deriveRecipe,
   faultOf,
+  keysOf,
   lintRecipe,
   machineLimit,
   printSettingsOf,
   settingApplies,
+  type Changes,
   type RecipeValues,
   type ValuesOnly,
 } from '../src/recipe'
@@ -35,6 +37,7 @@ import { tries } from './lib/property'
 const today = '2026-01-01'
 
 /** How often each law is tried; more at the desk by VERIMEND_TRIES. */
+const rolls = Object.values(demoFilaments(today))
 const TRIES = Number(process.env.VERIMEND_TRIES ?? 30)
 
 test('a freshly derived recipe accuses itself of nothing', () => {
@@ -318,4 +321,151 @@ describe('laws of advice', () => {
     )
     expect(met).toBeGreaterThan(0)
   })
+})
+
+test('what a check found of a likely suspect is put right first, by the mend that fits what was found', () => {
+  let held = 0
+  const likelyFound = fc
+    .record({ suspect: fc.constantFrom(...SUSPECT_IDS), which: fc.nat(9), given: anyCase, own: fc.boolean() })
+    .filter(({ suspect }) => suspectOf(suspect).by.length > 0)
+  fc.assert(
+    fc.property(likelyFound, ({ suspect, which, given, own }) => {
+      const { by, signs } = suspectOf(suspect)
+      const look = by[which % by.length]
+      const brings = keysOf(signs)
+      const { told } = heard({ ...given, confirmed: null })
+      const seen: SignStates = own
+        ? Object.fromEntries(brings.map((s) => [s, 'present']))
+        : { ...told.signs, [brings[which % brings.length]]: 'present' }
+      const before = diagnose({ ...told, signs: seen })
+      const d = diagnose({ ...told, signs: seen, checks: [{ by: look, suspect, found: true }] })
+      const chance = (x: typeof d) => x.balance.suspects.find((s) => s.id === suspect)!.probability
+      if (chance(before) >= 0.6 || chance(d) < 0.6) return
+      const { next } = d.plan
+      const open = d.proposals.filter((p) => [p.suspect, ...p.also].includes(suspect))
+      if (!open.length) return
+      held++
+      const of = next?.kind === 'mend' && d.proposals.find((p) => p.id === next.proposal)
+      expect([suspect, look, of && [of.suspect, ...of.also].includes(suspect)]).toEqual([suspect, look, true])
+      const pointed = suspectOf(suspect).mends.filter((m) => m.foundBy?.includes(look))
+      const offered = pointed.filter((m) =>
+        open.some((p) =>
+          m.kind === 'handling'
+            ? p.kind === 'handling' && p.procedure === m.procedure
+            : p.kind === 'setting' && p.key === m.key,
+        ),
+      )
+      if (offered.length)
+        expect([
+          suspect,
+          look,
+          of &&
+            offered.some((m) =>
+              m.kind === 'handling'
+                ? of.kind === 'handling' && of.procedure === m.procedure
+                : of.kind === 'setting' && of.key === m.key,
+            ),
+        ]).toEqual([suspect, look, true])
+    }),
+    tries(3 * TRIES),
+  )
+  // the law was put to the test
+  expect(held).toBeGreaterThan(TRIES / 8)
+})
+
+test('a mend that costs every later print is not first while a likelier suspect is open to be seen to by hand', () => {
+  lawful(({ d }) => {
+    const first = d.proposals.at(0)
+    if (!first?.costly) return
+    const likelier = d.proposals.filter((p) => p.kind === 'handling' && p.probability >= first.probability)
+    expect(likelier.map((p) => p.id)).toEqual([])
+  })
+})
+
+// ---- sizes
+
+const SIZES: SignId[] = [
+  'outside-too-big',
+  'outside-too-small',
+  'holes-too-small',
+  'moving-parts-fused',
+  'joint-too-loose',
+]
+const OTHERS: SignId[] = [
+  'error-constant',
+  'error-grows-with-length',
+  'one-axis-only',
+  'gaps-between-walls',
+  'top-rough-overfull',
+  'gaps-in-solid-fill',
+  'seam-blob',
+]
+/** Which way a setting moves outer sizes, holes and gaps when it goes up: a bead is laid along the edge it is moved with. */
+const moves = (key: string): [outside: number, holes: number, gaps: number] =>
+  key === 'contourOffset' || key === 'flow' || key === 'flowOuter'
+    ? [1, -1, -1]
+    : key === 'holeOffset'
+      ? [0, 1, 0]
+      : key === 'scaleX' || key === 'scaleY'
+        ? [1, 1, 0]
+        : [0, 0, 0]
+
+test('no mend moves a size further off, in any combination of the signs of size', () => {
+  const sets: Changes[] = [
+    {},
+    { contourOffset: -0.12, holeOffset: 0.3 },
+    { contourOffset: 0.1, flow: 104, flowOuter: 106 },
+  ]
+  let offered = 0
+  for (let mask = 1; mask < 1 << SIZES.length; mask++)
+    for (const [n, set] of sets.entries())
+      for (const other of [null, OTHERS[(mask + n) % OTHERS.length]]) {
+        const { machine, filament } = {
+          machine: DEMO_MACHINES.shed,
+          filament: rolls[(mask + n) % rolls.length],
+        }
+        const seen = SIZES.filter((_, i) => mask & (1 << i))
+        const signs: SignStates = Object.fromEntries(
+          [...seen, ...(other ? [other] : [])].map((s) => [s, 'present']),
+        )
+        const d = diagnose({
+          machine,
+          filament,
+          recipe: deriveRecipe({ machine, filament, pins: hand(set) }),
+          today,
+          signs,
+        })
+        for (const p of d.proposals) {
+          if (p.kind !== 'setting' || typeof p.to !== 'number' || typeof p.from !== 'number') continue
+          expect([p.key, Number.isFinite(p.to)]).toEqual([p.key, true])
+          const [outside, holes, gaps] = moves(p.key).map((m) => m * Math.sign(Number(p.to) - Number(p.from)))
+          offered += Number(outside !== 0 || holes !== 0)
+          const off = [
+            outside > 0 && seen.includes('outside-too-big'),
+            outside < 0 && seen.includes('outside-too-small'),
+            holes < 0 && seen.includes('holes-too-small'),
+            gaps < 0 && seen.includes('moving-parts-fused'),
+            gaps > 0 && seen.includes('joint-too-loose'),
+          ]
+          expect([seen, p.key, p.from, p.to, off.some(Boolean)]).toEqual([seen, p.key, p.from, p.to, false])
+        }
+        // something is left to do in each of them
+        expect([seen, d.plan.next !== null]).toEqual([seen, true])
+      }
+  expect(offered).toBeGreaterThan(50)
+})
+
+test('outside and holes both too small: neither too much plastic nor an edge moved in', () => {
+  for (const filament of rolls) {
+    const machine = DEMO_MACHINES.shed
+    const d = diagnose({
+      machine,
+      filament,
+      recipe: deriveRecipe({ machine, filament }),
+      today,
+      signs: { 'outside-too-small': 'present', 'holes-too-small': 'present' },
+    })
+    const first = d.balance.suspects[0].id
+    expect(['flow-too-high', 'contour-not-compensated', 'outer-wall-overfed']).not.toContain(first)
+  }
 })

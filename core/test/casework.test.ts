@@ -324,7 +324,8 @@ describe('one assembly of a diagnosis', () => {
 
   test('a match by accident says nothing; a stronger one never says less', () => {
     for (const id of Object.keys(LAYER_QUANTITIES) as (keyof typeof LAYER_QUANTITIES)[]) {
-      const of = (strength: number, p: number) => markEvidence({ id, strength, p, reason: said('x') })
+      const of = (strength: number, p: number) =>
+        markEvidence({ id, strength, p, inside: NaN, outside: NaN, reason: said('x') })
       for (const e of of(0.9, 0.5)) expect(e.decibans).toBe(0)
       const weak = of(0.3, 0.01)
       const strong = of(0.9, 0.01)

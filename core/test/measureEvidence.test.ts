@@ -1,7 +1,8 @@
 import { DEMO_MACHINES, demoFilaments } from '../src/demo'
-import { measurementEvidence } from '../src/diagnosis'
+import { markEvidence, measurementEvidence } from '../src/diagnosis'
 import { EMPTY_CASE, diagnoseCase, measurementContext, valuesMeasured } from '../src/casework'
 import { cube, evaluate, NO_CORRECTION, usualScrews, type Measured } from '../src/measurement'
+import { said } from '../src/quantity'
 import { deriveRecipe } from '../src/recipe'
 import { hand } from './lib/diagnose'
 
@@ -94,4 +95,70 @@ test('a feed that is off, a wet roll, a swinging bed and a screw’s bands each 
   ).toBeGreaterThan(3)
   const bands = says({ kind: 'bands', heights: [3, 11, 19, 27, 35, 43], spacing: null })
   expect(bands['screw-wobble']).toBeGreaterThan(6)
+})
+
+test('ripples half a millimetre apart at every speed are the motor’s and not the belt’s', () => {
+  const ripples = (spacing: number) =>
+    says({
+      kind: 'ripples',
+      allowed: 0.02,
+      readings: [40, 80, 120].map((speed) => ({ speed, spacing, height: null })),
+    })
+  expect(ripples(2)['belt-tooth-imprint']).toBeGreaterThan(6)
+  const fine = ripples(0.5)
+  expect(fine['belt-tooth-imprint']).toBeLessThan(-6)
+  expect(fine['motor-ripple']).toBeGreaterThan(6)
+  // and a belt is no longer tensioned for its teeth
+  const d = diagnoseCase(
+    { ...EMPTY_CASE, signs: { 'vertical-fine-ribs': 'present' } },
+    {
+      machine,
+      filament,
+      recipe,
+      today: '2026-01-01',
+      measurements: [
+        {
+          measured: {
+            kind: 'ripples',
+            allowed: 0.02,
+            readings: [40, 80, 120].map((speed) => ({ speed, spacing: 0.5, height: null })),
+          },
+          inUse: null,
+          acted: false,
+        },
+      ],
+    },
+  )
+  expect(d.balance.suspects[0].id).toBe('motor-ripple')
+  const tension = d.proposals.find((p) => p.kind === 'handling' && p.procedure === 'tension-belts')
+  expect(tension === undefined || d.proposals.indexOf(tension) > 0).toBe(true)
+})
+
+test('bands of another part speak of the machine, weaker, and not as what was seen here', () => {
+  const bands: Measured = { kind: 'bands', heights: [3, 11, 19, 27, 35, 43], spacing: null }
+  const of = (elsewhere: boolean) =>
+    diagnoseCase(
+      { ...EMPTY_CASE, signs: { 'bands-regular': 'present' } },
+      {
+        machine,
+        filament,
+        recipe,
+        today: '2026-01-01',
+        measurements: [{ measured: bands, inUse: null, acted: false, elsewhere }],
+      },
+    )
+  const screw = (d: ReturnType<typeof of>) => d.balance.suspects.find((s) => s.id === 'screw-wobble')!
+  expect(screw(of(false)).probability).toBeGreaterThan(screw(of(true)).probability)
+  expect(screw(of(true)).weights.map((w) => w.reason.code)).toContain('found-elsewhere')
+  expect(screw(of(true)).weights.map((w) => w.reason.code)).not.toContain('look-found')
+  // what was measured here is put right first
+  expect(of(false).plan.next).toMatchObject({ kind: 'mend', suspect: 'screw-wobble' })
+})
+
+test('longer layers at the marks do not say that layers follow too fast; shorter ones do', () => {
+  const mark = (inside: number) =>
+    markEvidence({ id: 'seconds', strength: 0.9, p: 0.01, inside, outside: 10, reason: said('x') })
+  expect(mark(16).map((e) => e.suspect)).toEqual(['speed-swings'])
+  expect(mark(5).map((e) => e.suspect)).toContain('layer-time-too-short')
+  for (const e of mark(5)) expect(e.decibans).toBeGreaterThan(3)
 })

@@ -149,6 +149,11 @@ export function measurementContext(
   }
 }
 
+/** A quantity at marked heights and elsewhere, as its reason has them. */
+function insideAndOutside({ values }: Reason): { inside: number; outside: number } {
+  return { inside: Number(values.inside), outside: Number(values.outside) }
+}
+
 /**
  * The one assembly of a diagnosis, the same on the screen, over the API and in measurements: signs, attempts, path
  * file, marks, checks, designed sets, trials and closed cases in; suspects, mends and the next step out.
@@ -179,13 +184,18 @@ export function diagnoseCase(c: CaseOnBench, context: DiagnosisContext): Diagnos
       ...lookEvidence(looks),
       ...learntEvidence(lessons),
       // a mark speaks of the print it was made on
-      ...c.marks.filter((m) => m.fileId === file?.id).flatMap((m) => markEvidence({ ...m, id: m.quantity })),
+      ...c.marks
+        .filter((m) => m.fileId === file?.id)
+        .flatMap((m) => markEvidence({ ...m, ...insideAndOutside(m.reason), id: m.quantity })),
     ],
     families,
   }
   const balance = weigh(known)
   const print = reading && { minutes: reading.seconds / 60, grams: reading.filament.mass }
-  const done = [...looks.map((l) => l.by), ...(reading ? (['read-paths'] as const) : [])]
+  const done = [
+    ...looks.filter((l) => !l.elsewhere).map((l) => l.by),
+    ...(reading ? (['read-paths'] as const) : []),
+  ]
   const { proposals, blocked } = proposeMends({
     balance,
     facts,
@@ -198,6 +208,7 @@ export function diagnoseCase(c: CaseOnBench, context: DiagnosisContext): Diagnos
     cures: curesOf(attempts),
     tried: triedIn(attempts),
     done,
+    found: looks.filter((l) => l.found && !l.elsewhere),
     printMinutes: print?.minutes,
   })
   const plan = planNext({

@@ -18,10 +18,14 @@ export interface DiagnosisReasons {
   'sign-seen': { sign: SignId }
   'sign-explained-better': { sign: SignId }
   'sign-absent': { sign: SignId }
+  /** A sign of the opposite. */
+  'sign-against': { sign: SignId }
   'attempt-outcome': { attempt: number; outcome: AttemptOutcome }
   'path-finding': { finding: Reason }
   'marked-heights': { match: Reason }
   'look-found': { look: LookId; found: boolean }
+  /** Measured on another part of the pair. */
+  'found-elsewhere': { look: LookId; found: boolean }
   'cause-before': { cases: number; of: number; scope: 'pair' | 'machine' | 'family' }
 
   /** Why a mend of the knowledge helps, by its place. */
@@ -37,6 +41,8 @@ export interface DiagnosisReasons {
   'not-in-force': { setting: SettingKey; hangsOn: SettingKey | null }
   'at-limit': { setting: SettingKey; value: SettingValue; by: 'machine' | 'range' | 'setting' }
   'breaks-rule': { setting: SettingKey; to: SettingValue; rule: Reason }
+  /** A size that is off already would be moved further off. */
+  'moves-size-off': { setting: SettingKey; to: SettingValue; sign: SignId }
   worsens: { signs: readonly SignId[] }
   'other-way': { suspect: SuspectId; by: LookId }
   'several-at-work': { suspects: readonly SuspectId[] }

@@ -25,6 +25,11 @@ export const CHECKS = {
   'touch-cold-end': { name: 'Feel the cold side after half an hour', plain: true, minutes: 2, grams: 0 },
   'bend-filament': { name: 'Bend a piece of the filament', minutes: 1, grams: 0 },
   'look-at-roll': { name: 'Look at the roll', minutes: 1, grams: 0 },
+  'feel-fan': { name: 'Hold a strip of paper in the fan’s stream', plain: true, minutes: 2, grams: 0 },
+  'look-at-block': { name: 'Look at the heater block', plain: true, minutes: 3, grams: 0 },
+  'look-at-break': { name: 'Look at the break', plain: true, minutes: 1, grams: 0 },
+  'square-against-wall': { name: 'Hold a square against the frame', plain: true, minutes: 3, grams: 0 },
+  'soak-plate': { name: 'Wait ten minutes with the bed hot, then print', minutes: 10, handsOn: 1, grams: 0 },
   'watch-layer': { name: 'Watch a layer with overhangs', minutes: 3, grams: 0 },
 } as const
 export type CheckId = keyof typeof CHECKS

@@ -177,6 +177,13 @@ export const FACTS = {
   topThickness: { label: 'thickness of the closed top', unit: 'mm', digits: 2, of: 'topLayers' },
   supportGapShare: { label: 'support gap against the layer', unit: '%', digits: 0 },
   supportThere: { label: 'supports in the path file', unit: '' },
+  fanOff: { label: 'part fan off', unit: '', of: 'fan' },
+  fewWalls: { label: 'one or two walls', unit: '', of: 'wallCount' },
+  sparseDensity: { label: 'infill', unit: '%', digits: 0, of: 'sparseDensity' },
+  pressureStart: { label: 'usual pressure compensation of this drive', unit: 's', digits: 3 },
+  pressureOff: { label: 'pressure compensation off', unit: '', of: 'pressureCompensation' },
+  noPressureCommand: { label: 'no command for pressure compensation', unit: '' },
+  hotBed: { label: 'bed heat that takes time to reach the plate', unit: '°C', digits: 0 },
   slowZoneOff: { label: 'slow zone off', unit: '', of: 'slowZoneHeight' },
 } as const satisfies Record<string, FactEntry>
 export type FactKey = keyof typeof FACTS

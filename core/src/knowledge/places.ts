@@ -28,6 +28,9 @@ export const SIGNS_AT: Record<PlaceId, SignId[]> = {
     'details-lost-first-layer',
     'small-pieces-detach',
     'hard-to-remove',
+    'stuck-fast',
+    'corners-lift',
+    'part-breaks-loose',
   ],
   'all-over': [
     'strings-thin',
@@ -40,7 +43,15 @@ export const SIGNS_AT: Record<PlaceId, SignId[]> = {
     'ghosting',
     'missing-layers',
   ],
-  corners: ['corners-lift', 'ghosting', 'seam-blob', 'sagging-overhangs', 'edges-curl-up'],
+  corners: [
+    'corners-lift',
+    'corners-bulge',
+    'corners-hollow',
+    'ghosting',
+    'seam-blob',
+    'sagging-overhangs',
+    'edges-curl-up',
+  ],
   walls: [
     'blobs-on-wall',
     'rough-foamy-surface',
@@ -53,6 +64,9 @@ export const SIGNS_AT: Record<PlaceId, SignId[]> = {
     'bands-regular',
     'bands-irregular',
     'waves-regular-height',
+    'ripple-fine-even',
+    'seam-line',
+    'layers-shifted',
   ],
   'one-height': [
     'bands-at-feature-height',
@@ -63,7 +77,7 @@ export const SIGNS_AT: Record<PlaceId, SignId[]> = {
     'layers-shifted',
   ],
   'loop-starts': ['seam-line', 'seam-bumps-scattered', 'seam-blob', 'seam-gap', 'crack-along-seam'],
-  top: ['gaps-in-solid-fill', 'top-pillows', 'top-rough-overfull', 'tips-melt'],
+  top: ['gaps-in-solid-fill', 'top-pillows', 'top-rough-overfull', 'tips-melt', 'slow-layers-soft'],
   holes: [
     'strings-thin',
     'strings-thick',
@@ -84,8 +98,9 @@ export const SIGNS_AT: Record<PlaceId, SignId[]> = {
     'height-wrong',
     'not-square',
     'round-not-round',
+    'part-leans',
   ],
-  strength: ['weak-layers', 'layer-splits', 'crack-along-seam', 'part-breaks-loose'],
+  strength: ['weak-layers', 'splits-across-load', 'layer-splits', 'crack-along-seam', 'part-breaks-loose'],
   printing: [
     'popping-or-steam',
     'nozzle-drips-idle',
@@ -97,5 +112,6 @@ export const SIGNS_AT: Record<PlaceId, SignId[]> = {
     'edges-curl-up',
     'part-breaks-loose',
     'first-layer-not-sticking',
+    'plastic-on-block',
   ],
 }

@@ -425,6 +425,64 @@ export const SIGNS = {
     where: 'Sight along a tall wall.',
     unlike: { id: 'bands-regular', tell: 'Waves swell over several layers; bands are single lines.' },
   },
+  'corners-bulge': {
+    family: seam,
+    name: 'Corners bulge',
+    text: 'Corners and line ends are fatter than the wall between them.',
+    where: 'Run a fingernail round a sharp corner.',
+    unlike: { id: 'seam-blob', tell: 'Bulging corners are all alike; a seam blob sits where loops start.' },
+  },
+  'corners-hollow': {
+    family: seam,
+    name: 'Hollow corners',
+    text: 'The wall is dented or gapped just after each corner.',
+    where: 'The first few millimetres after sharp corners.',
+    unlike: { id: 'seam-gap', tell: 'Hollow corners come at every corner; a notch only at the seam.' },
+  },
+  'ripple-fine-even': {
+    family: banding,
+    name: 'Fine even ripple',
+    text: 'A fine ripple covers whole faces and does not fade after corners.',
+    where: 'Long flat faces printed at one speed, in side light.',
+    unlike: { id: 'ghosting', tell: 'Ghosting fades a few millimetres after a corner; this ripple goes on.' },
+  },
+  'part-leans': {
+    family: size,
+    name: 'Part leans',
+    text: 'The part stands at an angle although no layer is shifted.',
+    where: 'Hold a square against a tall wall.',
+    unlike: { id: 'layers-shifted', tell: 'A shift is one step; a lean grows evenly with height.' },
+  },
+  'plastic-on-block': {
+    family: flow,
+    name: 'Plastic creeps out above the nozzle',
+    text: 'Plastic seeps out above the nozzle, and dark crumbs fall on the part.',
+    where: 'At the heater block, under its sock.',
+    unlike: { id: 'nozzle-drips-idle', tell: 'A drip comes out of the bore; a leak comes from the thread.' },
+  },
+  'splits-across-load': {
+    family: flow,
+    name: 'Snaps where it is loaded',
+    text: 'A bracket or clip breaks along its layers in use.',
+    where: 'At the break: is it flat, between two layers?',
+    unlike: {
+      id: 'layer-splits',
+      tell: 'This breaks under load; a split opens by itself as the part cools.',
+    },
+  },
+  'slow-layers-soft': {
+    family: flow,
+    name: 'Small layers stay soft',
+    text: 'Small layers stay soft although the fan should be cooling them.',
+    where: 'Tops of small parts while they print.',
+  },
+  'stuck-fast': {
+    family: first,
+    name: 'Stuck fast to the bed',
+    text: 'The part cannot be taken off without damage to it or to the bed.',
+    where: 'After the bed has cooled completely.',
+    unlike: { id: 'hard-to-remove', tell: 'Hard to remove comes off with patience; this one does not.' },
+  },
 } satisfies Record<string, Omit<Sign, 'unlike'> & { unlike?: { id: string; tell: string } }>
 
 export type SignId = keyof typeof SIGNS

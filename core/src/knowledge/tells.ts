@@ -52,6 +52,14 @@ const TELLS: { [L in LookId]?: { [S in SuspectId]?: string } } = {
     'temperature-swing': 'The nozzle’s heat goes up and down by more than two degrees.',
     'bed-heat-cycling': 'The bed’s heat goes up and down with the bands.',
   },
+  'soak-plate': { 'plate-not-soaked': 'After the wait the first layer holds.' },
+  'feel-fan': { 'part-fan-weak': 'The paper strip hardly moves.' },
+  'look-at-block': { 'nozzle-leaks': 'Plastic sits above the nozzle.' },
+  'look-at-break': {
+    'loaded-across-layers': 'The break is flat, between two layers.',
+    'walls-too-few': 'The wall is torn through, and the infill behind it is open.',
+  },
+  'square-against-wall': { 'gantry-leans': 'An upright leans, or one side is higher.' },
   'bed-thermometer': {
     'bed-too-cold': 'The surface is colder than this plastic wants.',
     'bed-reads-warm': 'The surface is more than ten degrees under the display.',

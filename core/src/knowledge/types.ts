@@ -49,7 +49,7 @@ export type SettingMend = {
   why: string
   /** The person's minutes besides the print itself. */
   minutes: number
-}
+} & MendFit
 export type HandlingMend = {
   kind: 'handling'
   procedure: ProcedureId
@@ -57,10 +57,21 @@ export type HandlingMend = {
   notWhen?: FactKey
   why: string
   minutes: number
+} & MendFit
+/** When a mend is the one to make. */
+export interface MendFit {
+  /** Checks and trials that show what this mend, and no other of its suspect, puts right. */
+  foundBy?: readonly (CheckId | TrialId)[]
+  /** It costs every later print time or quality: never before a likelier suspect is seen to by hand. */
+  costly?: boolean
 }
 export type Mend = SettingMend | HandlingMend
 
-export type SuspectGroup = 'heat-and-feed' | 'first-layer' | 'cooling' | 'seam' | 'machine' | 'size'
+export type SuspectGroup =
+  'heat-and-feed' | 'first-layer' | 'cooling' | 'seam' | 'machine' | 'size' | 'strength'
+
+/** What a sign of the opposite takes from a suspect's odds, decibans. From memory. */
+export const AGAINST = -10
 
 export interface Suspect {
   group: SuspectGroup
@@ -68,6 +79,8 @@ export interface Suspect {
   what: string
   prior: Commonness
   signs: Partial<Record<SignId, Strength>>
+  /** Signs of the opposite: what shows one of them is hardly this. */
+  against: SignId[]
   context: ContextRule[]
   /** How to tell it from the others, and by what. */
   tell: string

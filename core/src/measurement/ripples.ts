@@ -6,6 +6,8 @@ import type { RippleReading } from './types'
 
 export interface RipplesOutcome {
   kind: 'frame' | 'belt' | 'open' | 'few'
+  /** The spacing is that of the belt's teeth. */
+  fitsBelt: boolean
   /** Hz, where the frame swings; mm where the spacing stays. */
   frequency: number | null
   spacing: number | null
@@ -35,6 +37,7 @@ export function ripplesOutcome(
   const usable = readings.filter((r) => r.speed > 0 && r.spacing > 0)
   const empty: RipplesOutcome = {
     kind: 'few',
+    fitsBelt: false,
     frequency: null,
     spacing: null,
     plusMinus: null,
@@ -71,6 +74,7 @@ export function ripplesOutcome(
     return {
       ...empty,
       kind: 'belt',
+      fitsBelt: belt,
       spacing,
       plusMinus: spacing * half(logS.sd),
       reasons: [measuredReason('spacing-constant', { spacing, pitch: belt ? pitch : null })],

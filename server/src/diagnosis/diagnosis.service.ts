@@ -71,7 +71,7 @@ export class DiagnosisService {
       today: today(),
       trials: trials.map(({ row: _, ...t }) => t),
       lessons: lessons.filter((l) => l.learns && l.caseId !== caseId),
-      measurements: takenOf(measured),
+      measurements: takenOf(measured, null),
       weights: asked.weights,
     }
   }

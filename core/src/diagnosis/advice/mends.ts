@@ -3,7 +3,7 @@ import { factOf, type Facts } from '../../knowledge/facts'
 import type { ProcedureId } from '../../knowledge/procedures'
 import { SIGN_IDS, type SignId } from '../../knowledge/signs'
 import { isSuspectId, suspectOf, type SuspectId } from '../../knowledge/suspects'
-import type { HandlingMend, Mend } from '../../knowledge/types'
+import type { HandlingMend, Mend, MendFit } from '../../knowledge/types'
 import type { Machine } from '../../machine/machine'
 import { cardOf } from '../../material/cards'
 import type { Filament } from '../../material/filament'
@@ -12,9 +12,10 @@ import { asPrinted, type FileDifference } from '../../recipe/againstFile'
 import type { RecipeValues } from '../../recipe/derive'
 import type { SettingKey, SettingValue } from '../../recipe/settings'
 import type { PathReading } from '../../toolpath/reading'
+import type { LookResult } from '../evidence/looks'
 import { fires, type Balance, type SignStates } from '../inference/balance'
 import { because, type Departure } from '../reasons'
-import { signsAgainst } from './sideEffects'
+import { movedOff, signsAgainst, sizesOff } from './sideEffects'
 import { makeTarget, movesTo, type Target } from './target'
 import { directionOf, leftOf, stepFailed, type Change, type TriedMend } from './tried'
 
@@ -30,6 +31,10 @@ export type Proposal = {
   also: SuspectId[]
   /** Chance that it cures each of them, suspect first, if that one is at work. */
   works: number[]
+  /** A check found its suspect, and this is what puts right what it found. */
+  fits: boolean
+  /** It costs every later print time or quality. */
+  costly: boolean
   /** Its place among the mends of its suspect that are open: 0 is the first choice. */
   choice: number
   why: Reason
@@ -75,6 +80,8 @@ export interface AdviceInput {
   tried?: readonly TriedMend[]
   /** Checks and trials that were done. */
   done?: readonly LookId[]
+  /** What checks, trials and measurements of this part found. */
+  found?: readonly LookResult[]
   /** Minutes the machine needs to print the part again. */
   printMinutes?: number
 }
@@ -90,6 +97,8 @@ const UNLIKELY = 0.1
 export const WORKS = { handling: 0.85, setting: 0.7 }
 /** A suspect's later mends are second choices: they work where those before them, not tried yet, do not. From memory. */
 const SECOND_CHOICE = 0.5
+/** A mend of a suspect that was found by a check which points to another of its mends. From memory. */
+const NOT_WHAT_WAS_FOUND = 0.3
 /** Of making a file anew that was made from the recipe. From memory. */
 const FROM_RECIPE = 0.1
 /** Of making the file anew where a suspect has nothing else left. From memory. */
@@ -114,6 +123,7 @@ export function proposeMends(input: AdviceInput): Mends {
   const target = makeTarget(input, printed.values)
   // a file that has the recipe's values is made no other by making it anew
   const asRecipe = !!input.reading && !printed.departs.length
+  const offSizes = sizesOff(input.signs ?? {}, input.found ?? [])
   const proposals: Proposal[] = []
   const blocked: BlockedMend[] = []
   const least = Math.min(LEAST_PROBABILITY, 0.1 * (input.balance.suspects.at(0)?.probability ?? 0))
@@ -122,26 +132,33 @@ export function proposeMends(input: AdviceInput): Mends {
     const { mends, watch } = suspectOf(suspect)
     const own: Proposal[] = []
     let fresh = 0
+    const foundBy = (input.found ?? []).filter((l) => l.found && l.suspect === suspect).map((l) => l.by)
+    const fitsWhatWasFound = ({ foundBy: by }: MendFit) => !!by?.some((look) => foundBy.includes(look))
+    const pointed = mends.some(fitsWhatWasFound)
     const add = (
       place: string,
       change: Change,
       minutes: number,
       why: Reason,
       cautions: Reason[] = [],
-      later = SECOND_CHOICE ** fresh,
+      { later = SECOND_CHOICE ** fresh, fit = {} }: { later?: number; fit?: MendFit } = {},
     ) => {
       const left = leftOf(input.tried ?? [], suspect, change)
+      const fits = foundBy.length > 0 && (pointed ? fitsWhatWasFound(fit) : own.length === 0)
       // where the first choice was tried, the second is the first
       if (left === 1) fresh++
       if (left < LEAST_LEFT) return
       const share = isMadeAnew(change) && asRecipe ? left * FROM_RECIPE : left
-      const works = WORKS[change.kind] * share * later
+      const works =
+        WORKS[change.kind] * share * (pointed ? (fits ? 1 : Math.min(later, NOT_WHAT_WAS_FOUND)) : later)
       own.push({
         id: `${suspect}/${place}`,
         suspect,
         probability,
         also: [],
         works: [works],
+        fits: fits && left === 1,
+        costly: fit.costly === true,
         choice: own.length,
         why,
         watch,
@@ -163,7 +180,9 @@ export function proposeMends(input: AdviceInput): Mends {
       const why = because('mend-helps', { suspect, mend: place })
       if (mend.kind === 'handling') {
         if (!mend.notWhen || input.facts[mend.notWhen]?.value !== true)
-          add(String(place), { kind: 'handling', procedure: mend.procedure }, mend.minutes, why)
+          add(String(place), { kind: 'handling', procedure: mend.procedure }, mend.minutes, why, [], {
+            fit: mend,
+          })
         return
       }
       const t = target(mend)
@@ -178,6 +197,15 @@ export function proposeMends(input: AdviceInput): Mends {
             because('recipe-has-it', { setting: mend.key, value, why }),
           )
       } else if (t.kind === 'change') {
+        const sign = movedOff(mend.key, t.from, t.to, offSizes)
+        if (sign) {
+          blocked.push({
+            suspect,
+            key: mend.key,
+            why: because('moves-size-off', { setting: mend.key, to: t.to, sign }),
+          })
+          return
+        }
         // what the recipe has already, or goes beyond, needs no new value: the file has to be made anew
         if (departs.some((d) => d.key === mend.key) && reaches(t.from, t.to, input.recipe[mend.key].value))
           return
@@ -188,6 +216,7 @@ export function proposeMends(input: AdviceInput): Mends {
           mend.minutes,
           why,
           cautionsOf(input, mend.key, t.from, t.to),
+          { fit: mend },
         )
       }
     })
@@ -201,7 +230,7 @@ export function proposeMends(input: AdviceInput): Mends {
         10,
         look ? because('nothing-left-but', { look }) : because('nothing-left', { suspect }),
         [],
-        look ? 1 : NOTHING_LEFT,
+        { later: look ? 1 : NOTHING_LEFT },
       )
     } else if (trial && stepFailed(input.tried ?? [], suspect)) {
       // one step did not do: a trial finds the value itself, instead of another guess and another print
@@ -212,7 +241,7 @@ export function proposeMends(input: AdviceInput): Mends {
         10 + MACHINE_WEIGHT * minutes,
         because('step-failed', { look: trial }),
         [],
-        1,
+        { later: 1 },
       )
     }
     proposals.push(...own)
@@ -227,7 +256,34 @@ export function proposeMends(input: AdviceInput): Mends {
     if (signs.length) p.cautions = [...p.cautions, because('worsens', { signs })]
   }
   kept.sort((a, b) => a.expectedMinutes - b.expectedMinutes)
-  return { proposals: recipeFirst(kept), blocked }
+  const inOrder = recipeFirst(costlyLater(kept))
+  const found = (p: Proposal) => isRemedy(input.balance, p)
+  return { proposals: [...inOrder.filter(found), ...inOrder.filter((p) => !found(p))], blocked }
+}
+
+/** A suspect that a check found is seen to first from this chance of being there on, */
+const FOUND = 0.6
+/** and from this chance on of having to do with what was seen. From memory. */
+const BEARS_ON_IT = 0.15
+
+/** Whether a mend puts right what a check found of a likely suspect: it comes before anything else. */
+export function isRemedy({ suspects }: Balance, p: Pick<Proposal, 'fits' | 'suspect'>): boolean {
+  const found = p.fits && suspects.find((s) => s.id === p.suspect)
+  return !!found && found.present >= FOUND && found.probability >= BEARS_ON_IT
+}
+
+/** A mend that costs every later print time or quality does not come before a likelier suspect is seen to by hand. */
+export function costlyLater<P extends Pick<Proposal, 'costly' | 'kind' | 'probability'>>(
+  sorted: readonly P[],
+): P[] {
+  const first = sorted.findIndex((p) => !p.costly)
+  const byHand = sorted.findIndex(
+    (p) => p.kind === 'handling' && sorted[0].costly && p.probability >= sorted[0].probability,
+  )
+  if (first <= 0 || byHand < 0) return [...sorted]
+  const out = [...sorted]
+  out.unshift(...out.splice(byHand, 1))
+  return out
 }
 
 /** Printing what the recipe has comes before any other mend of the suspects it goes for. */
@@ -294,6 +350,7 @@ function merged(proposals: readonly Proposal[]): Proposal[] {
       byChange.set(key, { ...p, also: [...p.also], works: [...p.works] })
       continue
     }
+    first.fits ||= p.fits
     if (first.suspect !== p.suspect && !first.also.includes(p.suspect)) {
       first.also.push(p.suspect)
       first.works.push(p.works[0])

@@ -14,7 +14,7 @@ import {
 import { because } from '../reasons'
 import { USUAL_WEIGHTS, type AdvisedStep, type CostWeights } from './steps'
 import { LOOK_MINUTES, STEP_MINUTES, checksFor, looksFor, type Ask, type AskStep } from './asks'
-import { isSettingProposal, type Proposal } from './mends'
+import { costlyLater, isRemedy, isSettingProposal, type Proposal } from './mends'
 import {
   afterAnswer,
   nextStep,
@@ -133,11 +133,20 @@ export function planNext(input: PlanInput): Advice {
       picture: [because('cures-share', { share: Math.max(1, Math.round(cured * 100)) })],
     }
   }
-  const order = (sequence.order.length ? sequence.order : bestOf(repairs, chances)).map(mendStep)
+  const inOrder = (sequence.order.length ? sequence.order : bestOf(repairs, chances)).map((i) => ({
+    i,
+    ...mends[i],
+  }))
+  const remedy = remedyOf(balance, mends)
+  const order = [
+    ...(remedy < 0 ? [] : [remedy]),
+    ...costlyLater(inOrder).flatMap(({ i }) => (i === remedy ? [] : [i])),
+  ].map(mendStep)
   const asked = balance.seen ? worthAsking(input, trouble, asks, causes, sequence.cost) : []
   const best = asked.at(0)
   // a question goes before the mend when it saves; with nothing to mend it is all there is
-  const next = best && (best.saves > 0 || !order.length) ? best : balance.seen ? (order.at(0) ?? null) : null
+  const askFirst = best && (best.saves > 0 || !order.length) && remedy < 0
+  const next = askFirst ? best : balance.seen ? (order.at(0) ?? null) : null
   const others = [
     ...asked.slice(0, 5),
     ...(balance.seen ? checksOfLeader(input, trouble, asks, causes, asked) : []),
@@ -151,6 +160,16 @@ export function planNext(input: PlanInput): Advice {
     conflicts: conflictsOf(input.proposals),
     atOnce: atOnce.length > 1 ? atOnce : [],
   }
+}
+
+/** The mend that puts right what a check found; −1 where nothing that was found is likely, or it was mended. */
+function remedyOf(balance: Balance, mends: readonly Proposal[]): number {
+  let best = -1
+  mends.forEach((m, i) => {
+    if (!balance.seen || !isRemedy(balance, m)) return
+    if (best < 0 || m.expectedMinutes < mends[best].expectedMinutes) best = i
+  })
+  return best
 }
 
 /** Chances of several faults as shares of one: more than one may be at work, then they add up to more than one. */

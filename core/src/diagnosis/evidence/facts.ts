@@ -1,3 +1,4 @@
+import { commandsOf } from '../../machine/commands'
 import { widthAtSpacing } from '../../extrusion/bead'
 import type { FactKey, FactOrigin, Facts } from '../../knowledge/facts'
 import { cardOf } from '../../material/cards'
@@ -97,6 +98,7 @@ export function gatherFacts({
   put('labelTop', range.max, 'filament')
   if (recipe.nozzle.source === 'measured') put('nozzleTested', true, 'recipe')
   put('bedTop', card.bed.top, 'filament')
+  put('hotBed', reading?.firstLayer?.bed ?? n('bedFirst'), 'recipe')
   const bedRestStart = startNumber('bed')
   put('bedRestStart', bedRestStart, 'filament')
   put('bedRestLeast', Math.max(0, bedRestStart - 15), 'filament')
@@ -147,6 +149,9 @@ export function gatherFacts({
     of('travelAcceleration'),
   )
   put('pressureShare', (n('pressureCompensation') / (tube ? 1 : 0.1)) * 100, of('pressureCompensation'))
+  put('pressureStart', tube ? 0.5 : 0.04, 'machine')
+  put('pressureOff', n('pressureCompensation') === 0, of('pressureCompensation'))
+  put('noPressureCommand', commandsOf(machine).pressure === 'none', 'machine')
   if (recipe.pressureCompensation.source === 'measured') put('pressureTested', true, 'recipe')
 
   // filament
@@ -271,6 +276,7 @@ export function gatherFacts({
   put('fanUnderCard', startNumber('fan') - fan, fanFrom)
   put('fanOverCard', fan - startNumber('fan'), fanFrom)
   put('cardFan', startNumber('fan'), 'filament')
+  put('fanOff', fan < 1, fanFrom)
   if (machine.fan.present) put('fanOverhangMore', Math.min(100, n('fanOverhang') + 20), 'machine')
   put('minLayerTime', n('minLayerTime'), of('minLayerTime'))
   put('minLayerTimeOver', n('minLayerTime') - startNumber('minLayerTime'), of('minLayerTime'))
@@ -298,6 +304,8 @@ export function gatherFacts({
   put('bridgeShare', (n('bridgeSpeed') / n('outerSpeed')) * 100, of('bridgeSpeed'))
   put('bridgeOver', n('bridgeSpeed') - startNumber('bridgeSpeed'), of('bridgeSpeed'))
   put('bridgeStart', startNumber('bridgeSpeed'), 'filament')
+  put('fewWalls', n('wallCount') <= 2, of('wallCount'))
+  put('sparseDensity', n('sparseDensity'), of('sparseDensity'))
   put('topThickness', n('topLayers') * n('layerHeight'), of('topLayers'))
   put('supportGapShare', (n('supportGap') / n('layerHeight')) * 100, 'recipe')
   if (reading) put('supportThere', reading.base.support, 'path')

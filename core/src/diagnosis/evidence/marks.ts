@@ -22,15 +22,36 @@ export const SUSPECTS_OF_QUANTITY: Record<QuantityId, SuspectId[]> = {
   overhang: ['cooling-too-weak', 'poor-orientation'],
 }
 
+/** Suspects that a quantity speaks of in one direction alone: shorter layers leave less time, longer ones do not. */
+const ONLY_WHERE_IT: { [Q in QuantityId]?: { [S in SuspectId]?: 'rises' | 'drops' } } = {
+  seconds: { 'layer-time-too-short': 'drops' },
+  meltPeak: { 'melt-rate-exceeded': 'rises' },
+  meltMean: { 'melt-rate-exceeded': 'rises' },
+  fan: { 'cooling-too-strong': 'rises', 'cooling-too-weak': 'drops' },
+  nozzle: { 'nozzle-too-hot': 'rises', 'nozzle-too-cold': 'drops' },
+  bed: { 'bed-too-hot': 'rises', 'bed-too-cold': 'drops' },
+  width: { 'outer-wall-overfed': 'rises', 'flow-too-low': 'drops' },
+  retractions: { 'feed-slip': 'rises', 'retraction-too-long': 'rises' },
+  openAir: { 'retraction-off': 'rises', 'retraction-too-short': 'rises' },
+  stop: { 'head-parks-on-part': 'rises' },
+  supported: { 'cooling-too-weak': 'drops' },
+  overhang: { 'cooling-too-weak': 'rises', 'poor-orientation': 'rises' },
+}
+
 /**
  * What a match between marked heights and a quantity says of its suspects: by how strong it is and how unlikely
  * by accident. From memory: 3 to 10 decibans for the first suspect, half of it for the others.
  */
-export function markEvidence(match: Pick<Correlation, 'id' | 'strength' | 'p' | 'reason'>): Evidence[] {
+export function markEvidence(
+  match: Pick<Correlation, 'id' | 'strength' | 'p' | 'inside' | 'outside' | 'reason'>,
+): Evidence[] {
   const decibans = match.p > 0.2 ? 0 : Math.min(10, 3 + 8 * match.strength * (match.p < 0.05 ? 1 : 0.5))
-  return SUSPECTS_OF_QUANTITY[match.id].map((suspect, i) => ({
-    suspect,
-    decibans: Number((i ? decibans / 2 : decibans).toFixed(1)),
-    reason: because('marked-heights', { match: match.reason }),
-  }))
+  const way = match.inside > match.outside ? 'rises' : match.inside < match.outside ? 'drops' : null
+  return SUSPECTS_OF_QUANTITY[match.id]
+    .filter((s) => !way || (ONLY_WHERE_IT[match.id]?.[s] ?? way) === way)
+    .map((suspect, i) => ({
+      suspect,
+      decibans: Number((i ? decibans / 2 : decibans).toFixed(1)),
+      reason: because('marked-heights', { match: match.reason }),
+    }))
 }

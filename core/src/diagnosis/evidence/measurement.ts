@@ -1,5 +1,5 @@
 import type { LookId } from '../../knowledge/checks'
-import type { SuspectId } from '../../knowledge/suspects'
+import { belongsTo, type SuspectId } from '../../knowledge/suspects'
 import { planeUncertainty } from '../../measurement/bed'
 import { evaluate, type Evaluated, type MeasurementContext } from '../../measurement/evaluate'
 import { NO_CORRECTION, type SizesInUse, type SizesOutcome } from '../../measurement/sizes'
@@ -19,6 +19,8 @@ export interface TakenMeasurement {
   acted: boolean
   /** The machine's steps were corrected by what the sizes showed. */
   stepsCorrected?: boolean
+  /** Measured on another part than the one that is looked at. */
+  elsewhere?: boolean
   /** What the sizes were taken of; calipers on any part where it is left out. */
   by?: 'size-plate'
 }
@@ -107,9 +109,13 @@ export function measurementEvidence(
         'belt-tooth': 'belt-tooth-imprint',
       }
       if (outcome.kind !== 'found') return []
+      const fit = outcome.causes.filter((c) => c.fits && causes[c.cause])
+      const only = fit.length === 1 && !outcome.layerTimes ? fit[0] : null
       return [
-        ...outcome.causes.flatMap((c) => {
+        ...outcome.causes.flatMap((c): LookResult[] => {
           const suspect = causes[c.cause]
+          if (suspect && c === only)
+            return [{ by: 'mark-heights', suspect, found: true, decibans: ONLY_PERIOD }]
           // bands that the time between layers accounts for speak of no period
           return suspect ? [result('mark-heights', suspect, c.fits && !outcome.layerTimes ? 0.93 : 0.05)] : []
         }),
@@ -134,7 +140,9 @@ export function measurementEvidence(
         ]
       if (outcome.kind === 'belt')
         return [
-          result('speed-fins', 'belt-tooth-imprint', 0.93),
+          // one spacing at every speed, but only at the belt's own is it the belt
+          result('speed-fins', 'belt-tooth-imprint', outcome.fitsBelt ? 0.93 : 0.02),
+          result('speed-fins', 'motor-ripple', outcome.fitsBelt ? 0.1 : 0.93),
           result('speed-fins', 'acceleration-too-high', 0.1),
         ]
       return []
@@ -251,11 +259,28 @@ function simpleEvidence(
   }
 }
 
+/** What a measured period says of the only cause that it fits, decibans. From memory. */
+const ONLY_PERIOD = 18
+
+/** Measurements of one part, which say of the next what its machine does to it as well. */
+const OF_A_PART: ReadonlySet<Measured['kind']> = new Set(['bands', 'ripples'] as const)
+/** What another part says of this one, against what this one says itself. From memory. */
+const ELSEWHERE = 0.5
+
+/** What a measurement of another part says: of the machine's causes, weaker; of the part's own nothing. */
+const asElsewhere = (results: readonly LookResult[]): LookResult[] =>
+  results
+    .filter((r) => belongsTo(r.suspect) === 'machine')
+    .map((r) => ({ ...r, decibans: (r.decibans ?? 0) * ELSEWHERE, elsewhere: true }))
+
 /** What the newest measurement of each kind says. */
 export function evidenceOfMeasurements(
   all: readonly TakenMeasurement[],
   context: MeasurementContext,
 ): LookResult[] {
   const newest = new Map(all.map((m) => [m.measured.kind, m]))
-  return [...newest.values()].flatMap((m) => measurementEvidence(m, context))
+  return [...newest.values()].flatMap((m) => {
+    const results = measurementEvidence(m, context)
+    return m.elsewhere && OF_A_PART.has(m.measured.kind) ? asElsewhere(results) : results
+  })
 }

@@ -2,7 +2,7 @@ import type { FactOrigin, Facts } from '../../knowledge/facts'
 import type { Reason } from '../../quantity/reason'
 import { SIGNS, SIGN_IDS, type FaultFamily, type SignId } from '../../knowledge/signs'
 import { SUSPECTS, SUSPECT_IDS, suspectOf, type SuspectId } from '../../knowledge/suspects'
-import { PRIOR, STRENGTH, type ContextRule } from '../../knowledge/types'
+import { AGAINST, PRIOR, STRENGTH, type ContextRule } from '../../knowledge/types'
 import { because, type AttemptOutcome } from '../reasons'
 import { deciban, fromDeciban, posterior, prepare, type Cause, type Finding } from './network'
 
@@ -199,6 +199,15 @@ function networkOf({ signs, facts, attempts = [], evidence = [], families }: Bal
   const findings: Finding[] = shown.map((s) => ({ leak: SIGN_LEAK, state: signs[s] === 'present' }))
   const context = ids.map((id) => [
     ...contextOf(id, facts),
+    ...suspectOf(id)
+      .against.filter((sign) => signs[sign] === 'present')
+      .slice(0, 1)
+      .map((sign): Weight => ({
+        kind: 'sign',
+        decibans: AGAINST,
+        reason: because('sign-against', { sign }),
+        sign,
+      })),
     ...evidence
       .filter((e) => e.suspect === id)
       .map((e): Weight => ({ kind: 'context', decibans: e.decibans, reason: e.reason, from: 'path' })),

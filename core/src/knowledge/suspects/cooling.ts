@@ -29,6 +29,27 @@ export const COOLING = group('cooling', {
     ],
     watch: ['weak-layers', 'dull-finish'],
   },
+  'part-fan-weak': {
+    name: 'Part fan hardly blows',
+    what: 'The fan is asked for, but it is dead, blocked, or its duct has come off.',
+    prior: 'R',
+    signs: {
+      'slow-layers-soft': 'S',
+      'sagging-overhangs': 'S',
+      'tips-melt': 'S',
+      'bridge-sags': 'S',
+      'edges-curl-up': 'M',
+      'bands-gloss': 'W',
+    },
+    context: [
+      when('fanOff', -15, 'The fan is not asked for at all.'),
+      above('fanUnderCard', 15, -4, 'The fan is set {value} under the card.'),
+    ],
+    tell: 'A strip of paper in the stream hardly moves at 30 %, and not much more at 100 %.',
+    by: ['feel-fan'],
+    mends: [hand('free-part-fan', 10, 'A fan that blows cools what the recipe asks it to cool.')],
+    watch: ['weak-layers'],
+  },
   'bridge-too-fast': {
     name: 'Bridges laid too fast',
     what: 'Lines across a gap are dragged along before they set.',
@@ -104,7 +125,14 @@ export const COOLING = group('cooling', {
     name: 'Layers follow too fast',
     what: 'Small layers are laid onto plastic that is still soft.',
     prior: 'O',
-    signs: { 'tips-melt': 'S', 'bands-at-feature-height': 'M', 'bands-gloss': 'M', 'sagging-overhangs': 'W' },
+    signs: {
+      'tips-melt': 'S',
+      'bands-at-feature-height': 'M',
+      'bands-gloss': 'M',
+      'bands-irregular': 'W',
+      'bands-regular': 'W',
+      'sagging-overhangs': 'W',
+    },
     context: [
       below('shortestLayer', 80, 6, 'The shortest layer takes {value} of its cooling time.'),
       above('shortestLayer', 150, -5, 'Even the shortest layer has {value} of its cooling time.'),
@@ -121,7 +149,13 @@ export const COOLING = group('cooling', {
     name: 'Speed changes between layers',
     what: 'The slow-down for layer time makes some layers slower than others.',
     prior: 'C',
-    signs: { 'bands-at-feature-height': 'S', 'bands-gloss': 'S', 'bands-irregular': 'M' },
+    signs: {
+      'bands-at-feature-height': 'S',
+      'bands-gloss': 'S',
+      'bands-irregular': 'M',
+      // where the shape repeats evenly, so do the slowed layers
+      'bands-regular': 'W',
+    },
     context: [
       above('minLayerTimeOver', 3, 6, 'The minimum layer time is {value} longer than the bead needs.'),
       above('minLayerTime', 14.9, 2, 'The minimum layer time is {value}.'),

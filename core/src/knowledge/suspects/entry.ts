@@ -36,9 +36,12 @@ export const step = (
   key: SettingKey,
   by: number,
   why: string,
-  limits: Pick<SettingMend, 'notBelow' | 'notAbove' | 'byDirect' | 'notWhen' | 'toward'> = {},
+  limits: Pick<
+    SettingMend,
+    'notBelow' | 'notAbove' | 'byDirect' | 'notWhen' | 'toward' | 'foundBy' | 'costly'
+  > = {},
 ): SettingMend => ({ kind: 'setting', key, by, why, minutes: 1, ...limits })
-type SetLimits = Pick<SettingMend, 'bound' | 'notWhen' | 'onlyWhen'>
+type SetLimits = Pick<SettingMend, 'bound' | 'notWhen' | 'onlyWhen' | 'foundBy' | 'costly'>
 export const set = (key: SettingKey, to: SettingValue, why: string, limits: SetLimits = {}): SettingMend => ({
   kind: 'setting',
   key,
@@ -58,16 +61,17 @@ export const share = (
   key: SettingKey,
   times: number,
   why: string,
-  limits: Pick<SettingMend, 'notBelow' | 'notAbove' | 'notWhen'> = {},
+  limits: Pick<SettingMend, 'notBelow' | 'notAbove' | 'notWhen' | 'foundBy' | 'costly'> = {},
 ): SettingMend => ({ kind: 'setting', key, times, why, minutes: 1, ...limits })
 export const hand = (
   procedure: ProcedureId,
   minutes: number,
   why: string,
-  limits: Pick<HandlingMend, 'notWhen'> = {},
+  limits: Pick<HandlingMend, 'notWhen' | 'foundBy'> = {},
 ): HandlingMend => ({ kind: 'handling', procedure, minutes, why, ...limits })
 export const LEAST = { bound: 'least' } as const
 export const MOST = { bound: 'most' } as const
+export const COSTLY = { costly: true } as const
 
 /** A suspect as it stands in its table. */
 interface Row {
@@ -75,6 +79,7 @@ interface Row {
   what: string
   prior: Commonness
   signs: Partial<Record<SignId, Strength>>
+  against?: SignId[]
   context?: ContextRule[]
   tell: string
   by: (CheckId | TrialId)[]
@@ -83,5 +88,5 @@ interface Row {
 }
 export const group = <K extends string>(g: SuspectGroup, rows: Record<K, Row>): Record<K, Suspect> =>
   Object.fromEntries(
-    Object.entries<Row>(rows).map(([id, r]) => [id, { group: g, context: [], watch: [], ...r }]),
+    Object.entries<Row>(rows).map(([id, r]) => [id, { group: g, context: [], against: [], watch: [], ...r }]),
   ) as unknown as Record<K, Suspect>

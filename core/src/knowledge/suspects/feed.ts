@@ -1,4 +1,4 @@
-import { MOST, above, below, group, hand, set, setTo, share, step, when } from './entry'
+import { LEAST, MOST, above, below, group, hand, set, setTo, share, step, when } from './entry'
 
 /** What is fed, and by what. */
 export const FEED = group('heat-and-feed', {
@@ -120,6 +120,7 @@ export const FEED = group('heat-and-feed', {
     name: 'Flow too high',
     what: 'More plastic is fed than the lines have room for.',
     prior: 'C',
+    against: ['outside-too-small', 'gaps-between-walls', 'gaps-in-solid-fill', 'joint-too-loose'],
     signs: {
       'top-rough-overfull': 'S',
       'outside-too-big': 'M',
@@ -144,6 +145,7 @@ export const FEED = group('heat-and-feed', {
     name: 'Flow too low',
     what: 'Less plastic is fed than the lines have room for.',
     prior: 'C',
+    against: ['outside-too-big', 'top-rough-overfull'],
     signs: {
       'gaps-between-walls': 'S',
       'gaps-in-solid-fill': 'S',
@@ -220,7 +222,9 @@ export const FEED = group('heat-and-feed', {
     tell: 'After half an hour the cold side is too hot to touch; with the door open it goes on.',
     by: ['touch-cold-end'],
     mends: [
-      hand('cool-cold-end', 10, 'A cool cold side keeps the plastic stiff until it melts.'),
+      hand('cool-cold-end', 10, 'A cool cold side keeps the plastic stiff until it melts.', {
+        foundBy: ['touch-cold-end'],
+      }),
       step('retractLength', -0.5, 'A shorter pull-back carries less heat up.', {
         byDirect: -0.2,
         notWhen: 'softOnTube',
@@ -232,7 +236,8 @@ export const FEED = group('heat-and-feed', {
     name: 'Pressure compensation too high',
     what: 'Feed is cut too far before corners and ends.',
     prior: 'O',
-    signs: { 'seam-gap': 'M', 'gaps-between-walls': 'W', 'thinner-at-speed': 'W' },
+    signs: { 'corners-hollow': 'S', 'seam-gap': 'M', 'gaps-between-walls': 'W', 'thinner-at-speed': 'W' },
+    against: ['corners-bulge'],
     context: [
       above('pressureShare', 80, 9, 'It stands at {value} of the most this drive may need.'),
       above('pressureShare', 50, 5, 'It stands at {value} of the most this drive may need.'),
@@ -243,6 +248,51 @@ export const FEED = group('heat-and-feed', {
     by: ['corner-columns', 'pressure-lines'],
     mends: [share('pressureCompensation', 0.75, 'A quarter less leaves corners their feed.')],
     watch: ['seam-blob'],
+  },
+  'pressure-compensation-too-low': {
+    name: 'Pressure compensation too low',
+    what: 'The feed does not lead the speed, so too much plastic comes out at corners and line ends.',
+    prior: 'O',
+    signs: {
+      'corners-bulge': 'S',
+      'seam-blob': 'M',
+      'blobs-on-wall': 'W',
+      ghosting: 'W',
+      'bands-at-feature-height': 'W',
+    },
+    against: ['corners-hollow'],
+    context: [
+      when('pressureOff', 2, 'Pressure compensation is off.'),
+      when('pressureTested', -6, 'The value was found by a trial.'),
+      above('pressureShare', 60, -4, 'It is already at {value} of the most that this drive may need.'),
+    ],
+    tell: 'Corners bulge in the columns with less compensation and sharpen in those with more.',
+    by: ['pressure-lines', 'corner-columns'],
+    mends: [
+      setTo(
+        'pressureCompensation',
+        'pressureStart',
+        'This is the usual start for this drive, and a trial finds the value.',
+        { ...LEAST, notWhen: 'noPressureCommand' },
+      ),
+      share('pressureCompensation', 1.25, 'A quarter more feeds corners less.', {
+        notWhen: 'noPressureCommand',
+      }),
+      setTo('earlyStop', 'earlyStopStart', 'Stopping the feed early lets the pressure fill the rest.', {
+        ...LEAST,
+        onlyWhen: 'noPressureCommand',
+      }),
+    ],
+    watch: ['corners-hollow', 'seam-gap'],
+  },
+  'nozzle-leaks': {
+    name: 'Nozzle leaks at its thread',
+    what: 'Nozzle and heat break do not seal, so plastic creeps up the thread.',
+    prior: 'R',
+    signs: { 'plastic-on-block': 'S', 'blobs-on-wall': 'M', 'missing-layers': 'W' },
+    tell: 'Plastic sits on the block above the nozzle, under the sock.',
+    by: ['look-at-block'],
+    mends: [hand('tighten-nozzle', 15, 'A nozzle that is tightened hot seals again.')],
   },
   'feed-steps-off': {
     name: 'Drive feeds another length than asked',

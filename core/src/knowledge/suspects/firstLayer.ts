@@ -16,6 +16,7 @@ export const FIRST_LAYER = group('first-layer', {
       'corners-lift': 'W',
       'part-breaks-loose': 'W',
       'small-pieces-detach': 'M',
+      'height-wrong': 'W',
     },
     context: [
       when('zOffsetUnset', 2, 'The nozzle gap was never set in this recipe.'),
@@ -24,8 +25,8 @@ export const FIRST_LAYER = group('first-layer', {
     tell: 'Lines of a first-layer patch are round and stand apart.',
     by: ['paper-gauge', 'first-layer-sheet'],
     mends: [
-      hand('nozzle-gap', 8, 'Find the gap hot, on the machine.'),
-      step('zOffset', -0.03, 'Pressed lines hold and touch.'),
+      hand('nozzle-gap', 8, 'Find the gap hot, on the machine.', { foundBy: ['paper-gauge'] }),
+      step('zOffset', -0.03, 'Pressed lines hold and touch.', { foundBy: ['first-layer-sheet'] }),
     ],
     watch: ['first-layer-ridges'],
   },
@@ -41,13 +42,15 @@ export const FIRST_LAYER = group('first-layer', {
       'first-lines-missing': 'M',
       'flow-stops-midprint': 'W',
       'moving-parts-fused': 'W',
+      'stuck-fast': 'M',
+      'height-wrong': 'W',
     },
     context: [below('zOffset', -0.15, 7, 'The z offset is {value}.')],
     tell: 'Lines are see-through or scraped.',
     by: ['paper-gauge', 'first-layer-sheet'],
     mends: [
-      hand('nozzle-gap', 8, 'Find the gap hot, on the machine.'),
-      step('zOffset', 0.03, 'A little more room lets lines lie flat.'),
+      hand('nozzle-gap', 8, 'Find the gap hot, on the machine.', { foundBy: ['paper-gauge'] }),
+      step('zOffset', 0.03, 'A little more room lets lines lie flat.', { foundBy: ['first-layer-sheet'] }),
       trim,
     ],
     watch: ['first-layer-gaps'],
@@ -146,11 +149,21 @@ export const FIRST_LAYER = group('first-layer', {
     mends: [hand('seat-bed-sensor', 15, 'What the display says is what the part stands on.')],
     watch: ['base-flare', 'hard-to-remove'],
   },
+  'plate-not-soaked': {
+    name: 'Plate not yet warm',
+    what: 'The sensor reads its target before the plate above it is warm.',
+    prior: 'R',
+    signs: { 'corners-lift': 'M', 'first-layer-not-sticking': 'M', 'first-layer-uneven': 'M' },
+    context: [above('hotBed', 85, 2, 'A bed of {value} takes minutes to warm its plate.')],
+    tell: 'The same print holds after ten minutes of waiting.',
+    by: ['soak-plate'],
+    mends: [hand('soak-bed', 3, 'A plate that is warm all through holds as its temperature says.')],
+  },
   'bed-too-hot': {
     name: 'Bed too hot',
     what: 'The base stays soft and bows under what is laid above.',
     prior: 'O',
-    signs: { 'base-flare': 'S', 'base-bows': 'S', 'hard-to-remove': 'M' },
+    signs: { 'base-flare': 'S', 'base-bows': 'S', 'hard-to-remove': 'M', 'stuck-fast': 'W' },
     context: [
       above(
         'bedOverStart',
@@ -179,6 +192,7 @@ export const FIRST_LAYER = group('first-layer', {
       'first-layer-not-sticking': 'M',
       'corners-lift': 'M',
       'hard-to-remove': 'M',
+      'stuck-fast': 'S',
       'part-breaks-loose': 'M',
     },
     context: [when('surfaceUnknown', 8, 'The card does not list this surface.')],
@@ -359,8 +373,8 @@ export const FIRST_LAYER = group('first-layer', {
     by: ['feel-draught'],
     mends: [
       setTo('fan', 'cardFan', 'The part fan is a draught of its own.', MOST),
-      set('draughtWall', 1, 'A thin wall keeps the air off.', LEAST),
-      hand('cover-frame', 10, 'A cover does it for the whole part.'),
+      set('draughtWall', 1, 'A thin wall keeps the air off.', { ...LEAST, foundBy: ['feel-draught'] }),
+      hand('cover-frame', 10, 'A cover does it for the whole part.', { foundBy: ['feel-draught'] }),
     ],
   },
   'poor-orientation': {

@@ -6,9 +6,19 @@ import { HEAT } from './heat'
 import { MACHINE } from './machine'
 import { SEAM } from './seam'
 import { SIZE } from './size'
+import { STRENGTH_GROUP } from './strength'
 
 /** Every suspect. Ids are stable: added to, never renamed. Links and shifts are from memory. */
-export const SUSPECTS = { ...HEAT, ...FEED, ...FIRST_LAYER, ...COOLING, ...SEAM, ...MACHINE, ...SIZE }
+export const SUSPECTS = {
+  ...HEAT,
+  ...FEED,
+  ...FIRST_LAYER,
+  ...COOLING,
+  ...SEAM,
+  ...MACHINE,
+  ...SIZE,
+  ...STRENGTH_GROUP,
+}
 export type SuspectId = keyof typeof SUSPECTS
 export const SUSPECT_IDS = Object.keys(SUSPECTS) as SuspectId[]
 
@@ -40,6 +50,8 @@ const OF_MACHINE: ReadonlySet<SuspectId> = new Set([
   'tube-play',
   'heat-creep',
   'liner-gap',
+  'nozzle-leaks',
+  'part-fan-weak',
   'feed-steps-off',
   'drive-gear-runout',
   'travel-too-slow',

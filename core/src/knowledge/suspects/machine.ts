@@ -1,4 +1,4 @@
-import { LEAST, above, group, hand, set, setTo, share, when } from './entry'
+import { COSTLY, LEAST, above, group, hand, set, setTo, share, when } from './entry'
 
 export const MACHINE = group('machine', {
   'screw-wobble': {
@@ -14,10 +14,39 @@ export const MACHINE = group('machine', {
     name: 'Belt teeth show',
     what: 'The belt’s teeth shake the head as they mesh.',
     prior: 'R',
-    signs: { 'vertical-fine-ribs': 'S' },
+    signs: { 'vertical-fine-ribs': 'S', 'ripple-fine-even': 'W' },
     tell: 'Ribs are one belt pitch apart.',
     by: ['calipers'],
     mends: [hand('tension-belts', 15, 'Tension, and an idler without teeth.')],
+  },
+  'motor-ripple': {
+    name: 'Motor steps show',
+    what: 'The steps of motor or driver show as a fine ripple on the face.',
+    prior: 'R',
+    signs: { 'ripple-fine-even': 'S', 'vertical-fine-ribs': 'M' },
+    tell: 'The ripple keeps its spacing at half the speed, and that spacing is not the belt’s.',
+    by: ['speed-fins'],
+    mends: [
+      share(
+        'outerSpeed',
+        0.7,
+        'Another speed moves the outer wall out of the band where the motors ripple.',
+        {
+          notBelow: 'outerSpeedLeast',
+          ...COSTLY,
+        },
+      ),
+      hand('quiet-motors', 20, 'Driver current and mode decide how evenly a motor turns.'),
+    ],
+  },
+  'gantry-leans': {
+    name: 'Frame or uprights out of square',
+    what: 'The uprights lean, or one side of the gantry is higher than the other.',
+    prior: 'R',
+    signs: { 'part-leans': 'S', 'not-square': 'M', 'height-wrong': 'W' },
+    tell: 'A square against the base shows a gap at an upright, or the two sides differ in height.',
+    by: ['square-against-wall'],
+    mends: [hand('square-frame', 30, 'A square frame prints upright walls.')],
   },
   'axis-loose': {
     name: 'Axis is loose',
@@ -57,7 +86,7 @@ export const MACHINE = group('machine', {
     tell: 'Ripples are farther apart at higher speed.',
     by: ['corner-columns'],
     mends: [
-      share('outerAcceleration', 0.5, 'Half as hard, corners ring less.'),
+      share('outerAcceleration', 0.5, 'Half as hard, corners ring less.', COSTLY),
       hand('tension-belts', 15, 'A slack belt rings as well.'),
     ],
   },
@@ -65,8 +94,7 @@ export const MACHINE = group('machine', {
     name: 'An axis lost its place',
     what: 'Motor or belt slipped, and everything above stands aside.',
     prior: 'O',
-    // what stands aside makes the whole larger along that axis
-    signs: { 'layers-shifted': 'S', 'one-axis-only': 'M', 'outside-too-big': 'W' },
+    signs: { 'layers-shifted': 'S' },
     context: [
       above(
         'travelAccelerationOver',
@@ -79,8 +107,8 @@ export const MACHINE = group('machine', {
     tell: 'Push the head by hand with the power off: is there play? Look for a curled edge that was struck.',
     by: ['shake-axes'],
     mends: [
-      share('travelAcceleration', 0.5, 'Gentler travels ask less of motor and belt.'),
-      hand('secure-axes', 15, 'Grub screws and belt must not slip.'),
+      hand('secure-axes', 15, 'Grub screws and belt must not slip.', { foundBy: ['shake-axes'] }),
+      share('travelAcceleration', 0.5, 'Gentler travels ask less of motor and belt.', COSTLY),
       set('zLift', 0.3, 'A lifted nozzle passes over edges instead of striking them.', LEAST),
     ],
   },

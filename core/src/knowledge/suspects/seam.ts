@@ -68,6 +68,7 @@ export const SEAM = group('seam', {
     name: 'Outer wall overfed',
     what: 'The face gets more than its share.',
     prior: 'O',
+    against: ['outside-too-small', 'gaps-between-walls'],
     signs: { 'outside-too-big': 'M', 'blobs-on-wall': 'W', 'seam-blob': 'M', 'holes-too-small': 'M' },
     context: [
       above('flowOuter', 100, 7, 'Outer-wall flow is {value}.'),

@@ -5,6 +5,7 @@ export const SIZE = group('size', {
     name: 'Bead spreads past the edge',
     what: 'The bead is a little fatter than the drawn line.',
     prior: 'C',
+    against: ['outside-too-small', 'joint-too-loose'],
     signs: {
       'outside-too-big': 'S',
       'holes-too-small': 'S',
@@ -31,6 +32,7 @@ export const SIZE = group('size', {
     name: 'Shrinking not made up for',
     what: 'The plastic shrinks in proportion as it cools.',
     prior: 'O',
+    against: ['outside-too-big'],
     signs: { 'error-grows-with-length': 'S', 'outside-too-small': 'S' },
     context: [
       above('shrinkCard', 0.45, 5, 'This family shrinks by {value}.'),
@@ -57,6 +59,7 @@ export const SIZE = group('size', {
     name: 'Inner walls first',
     what: 'Inner walls push the outer one outwards.',
     prior: 'R',
+    against: ['outside-too-small'],
     signs: { 'outside-too-big': 'W', 'error-constant': 'W', 'round-not-round': 'W' },
     context: [when('insideFirst', 2, 'Inner walls are laid first.')],
     tell: 'Print one with the outer wall first.',
@@ -68,6 +71,7 @@ export const SIZE = group('size', {
     name: 'Gap drawn too small',
     what: 'The drawn gap is below what this pair can keep open.',
     prior: 'O',
+    against: ['joint-too-loose'],
     signs: { 'moving-parts-fused': 'S' },
     tell: 'Compare with the joint ladder.',
     by: ['joint-ladder'],
@@ -78,6 +82,7 @@ export const SIZE = group('size', {
     name: 'Gap drawn too large',
     what: 'The drawn gap is wider than this pair needs.',
     prior: 'R',
+    against: ['moving-parts-fused'],
     signs: { 'joint-too-loose': 'S' },
     tell: 'Compare with the joint ladder: a narrower gap still turns.',
     by: ['joint-ladder'],
@@ -91,6 +96,7 @@ export const SIZE = group('size', {
     name: 'Offset left over',
     what: 'An offset from another roll is still on.',
     prior: 'R',
+    against: ['outside-too-big', 'moving-parts-fused'],
     signs: { 'joint-too-loose': 'S', 'outside-too-small': 'M', 'error-constant': 'M' },
     context: [
       below('contourOffset', -0.05, 8, 'The contour offset is {value}.'),

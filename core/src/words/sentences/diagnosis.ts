@@ -49,10 +49,13 @@ export const diagnosisSentences = (say: (r: Reason) => string): Sentences<Diagno
   'sign-seen': ({ sign }) => `${signName(sign)}: seen.`,
   'sign-explained-better': ({ sign }) => `${signName(sign)}: seen, and others explain it better.`,
   'sign-absent': ({ sign }) => `${signName(sign)}: not there.`,
+  'sign-against': ({ sign }) => `${signName(sign)}: seen, and that is the opposite.`,
   'attempt-outcome': ({ attempt, outcome }) => `Attempt ${attempt} went for it: ${OUTCOME_WORDS[outcome]}.`,
   'path-finding': ({ finding }) => findingText(finding),
   'marked-heights': ({ match }) => `Marked on the part: ${say(match)}`,
   'look-found': ({ look, found }) => `${lookName(look)}: ${found ? 'it is so' : 'it is not so'}.`,
+  'found-elsewhere': ({ look, found }) =>
+    `${lookName(look)}, on another part: ${found ? 'it was so there' : 'it was not so there'}.`,
   'cause-before': ({ cases, of, scope }) =>
     `It was the cause in ${cases} of ${of} closed ${of === 1 ? 'case that counts' : 'cases that count'} here, on ${HERE[scope]}.`,
 
@@ -79,6 +82,8 @@ export const diagnosisSentences = (say: (r: Reason) => string): Sentences<Diagno
   'no-corner': plain(
     'No loop of the file begins at a corner: a round part has none to hide the seam in. Turn it away to a side instead.',
   ),
+  'moves-size-off': ({ setting, to, sign }) =>
+    `${settingText(setting, to)} is left out because it would move a size further off: ${lower(signName(sign))}.`,
   worsens: ({ signs }) => `It can make worse what was seen: ${signNames(signs)}.`,
   'other-way': ({ suspect, by }) =>
     `${suspectName(suspect)} would want the other way. ${lookName(by)} decides between them.`,

@@ -13,8 +13,8 @@ export const CORNER_COLUMNS: PieceDefinition = {
   counts: { min: 3, max: 9, usual: 6 },
   criteria: ['corners'],
   settles: ['pressureCompensation'],
-  above: [],
-  below: ['pressure-not-relieved'],
+  above: ['pressure-compensation-too-high'],
+  below: ['pressure-compensation-too-low', 'pressure-not-relieved'],
   lacks: lacksPressure,
   propose: ({ machine }) => {
     const top = mostPressure(machine)

@@ -13,8 +13,8 @@ export const PRESSURE_LINES: PieceDefinition = {
   counts: { min: 5, max: 15, usual: 11 },
   criteria: ['evenness'],
   settles: ['pressureCompensation'],
-  above: [],
-  below: ['pressure-not-relieved'],
+  above: ['pressure-compensation-too-high'],
+  below: ['pressure-compensation-too-low', 'pressure-not-relieved'],
   lacks: lacksPressure,
   propose: ({ machine }) => {
     const top = mostPressure(machine)
