@@ -469,3 +469,21 @@ test('outside and holes both too small: neither too much plastic nor an edge mov
     expect(['flow-too-high', 'contour-not-compensated', 'outer-wall-overfed']).not.toContain(first)
   }
 })
+
+test('under a sure leader nothing unlikely is offered, and what can make things worse only where it is likely', () => {
+  let sure = 0
+  lawful(({ d }) => {
+    const [leader] = d.balance.suspects
+    const chance = new Map(d.balance.suspects.map((s) => [s.id, s.probability]))
+    const likeliest = (p: Proposal) => Math.max(...[p.suspect, ...p.also].map((s) => chance.get(s)!))
+    if (leader.probability > 0.9 && d.proposals.some((p) => p.suspect === leader.id && p.works[0] > 0.5)) {
+      sure++
+      for (const p of d.proposals) expect([p.id, likeliest(p) > 0.02]).toEqual([p.id, true])
+    }
+    const most = Math.max(...d.proposals.map(likeliest))
+    for (const p of d.proposals)
+      if (p.cautions.some((c) => c.code === 'worsens'))
+        expect([p.id, likeliest(p) > 0.15 * most]).toEqual([p.id, true])
+  })
+  expect(sure).toBeGreaterThan(0)
+})

@@ -93,12 +93,17 @@ const TYPICAL_PRINT = 60
 const LEAST_PROBABILITY = 0.003
 /** Under this a suspect's mend does not stand against a likelier one's. */
 const UNLIKELY = 0.1
+/** nor under this share of the likelier one's chance. */
+const LESS_LIKELY = 0.33
 /** Chance that a mend cures its suspect: a handling step nearly always, a bounded step of a setting often. From memory. */
 export const WORKS = { handling: 0.85, setting: 0.7 }
 /** A suspect's later mends are second choices: they work where those before them, not tried yet, do not. From memory. */
 const SECOND_CHOICE = 0.5
 /** A mend of a suspect that was found by a check which points to another of its mends. From memory. */
 const NOT_WHAT_WAS_FOUND = 0.3
+/** A mend is offered when its chance is at least this share of the best one's now; more if it can make worse what was seen. From memory. */
+const FAIR = 0.05
+const FAIR_IF_HARMFUL = 0.25
 /** Of making a file anew that was made from the recipe. From memory. */
 const FROM_RECIPE = 0.1
 /** Of making the file anew where a suspect has nothing else left. From memory. */
@@ -249,14 +254,20 @@ export function proposeMends(input: AdviceInput): Mends {
   const kept = withoutContradictions(merged(proposals))
   const again = MACHINE_WEIGHT * (input.printMinutes ?? TYPICAL_PRINT)
   const chances = new Map(input.balance.suspects.map((s) => [s.id, s.probability]))
+  const chanceOf = (p: Proposal) =>
+    [p.suspect, ...p.also].reduce((sum, s, i) => sum + chances.get(s)! * p.works[i], 0)
   for (const p of kept) {
-    const chance = [p.suspect, ...p.also].reduce((sum, s, i) => sum + chances.get(s)! * p.works[i], 0)
-    p.expectedMinutes = (p.minutes + again) / chance
+    p.expectedMinutes = (p.minutes + again) / chanceOf(p)
     const signs = worsened(p, input.signs ?? {})
     if (signs.length) p.cautions = [...p.cautions, because('worsens', { signs })]
   }
-  kept.sort((a, b) => a.expectedMinutes - b.expectedMinutes)
-  const inOrder = recipeFirst(costlyLater(kept))
+  const best = Math.max(0, ...kept.map(chanceOf))
+  const worthwhile = kept.filter((p) => {
+    const harms = p.cautions.some((c) => c.code === 'worsens')
+    return chanceOf(p) >= best * (harms ? FAIR_IF_HARMFUL : FAIR)
+  })
+  worthwhile.sort((a, b) => a.expectedMinutes - b.expectedMinutes)
+  const inOrder = recipeFirst(costlyLater(worthwhile))
   const found = (p: Proposal) => isRemedy(input.balance, p)
   return { proposals: [...inOrder.filter(found), ...inOrder.filter((p) => !found(p))], blocked }
 }
@@ -387,7 +398,11 @@ function withoutContradictions(proposals: readonly Proposal[]): Proposal[] {
     const others = against(p)
     if (!others.length) return [p]
     const stronger = others.reduce((m, o) => (o.probability > m.probability ? o : m))
-    if (p.probability < UNLIKELY && stronger.probability > p.probability) return []
+    if (
+      p.probability < Math.max(UNLIKELY, LESS_LIKELY * stronger.probability) &&
+      stronger.probability > p.probability
+    )
+      return []
     const left = others.filter((o) => o.probability >= UNLIKELY || o.probability >= p.probability)
     if (!left.length) return [p]
     const by = suspectOf(p.suspect).by
