@@ -96,8 +96,8 @@ test('a sign is found by a word of the trade, whatever family it is in', async (
   const shown = () => [...document.querySelectorAll<HTMLElement>('[data-sign]')].map((e) => e.dataset.sign)
   expect(shown()).toEqual(['corners-lift'])
   await user.clear(screen.getByLabelText('Find a sign by a word'))
-  await user.type(screen.getByLabelText('Find a sign by a word'), 'nothing of the kind')
-  expect(screen.getByText(/No sign is called so/)).toBeTruthy()
+  await user.type(screen.getByLabelText('Find a sign by a word'), 'kangaroo')
+  expect(screen.getByText(/No sign matches these words/)).toBeTruthy()
 })
 
 test('an attempt is recorded when every sign seen before is answered; side effects are asked for by name', async () => {
@@ -188,7 +188,7 @@ test('the balance: before anything is seen it says so; then the first suspect li
   expect(shown.every((v) => weights.some((r) => Math.abs(Math.abs(r) - Math.abs(v)) < 0.06))).toBe(true)
 })
 
-test('search: every word counts, arrows go round, Enter goes there', async () => {
+test('search: what matches more of the words comes first, and Enter goes there', async () => {
   const asked = server({
     'GET cases': pageOf([{ ...DEMO_CASES[0], id, part: 'Drip-line clips' }]),
     'GET filaments': [],
@@ -198,7 +198,7 @@ test('search: every word counts, arrows go round, Enter goes there', async () =>
   const { user, where } = show(<CommandSearch onClose={() => closed++} onKeys={() => undefined} />)
   const field = screen.getByRole('combobox')
   await user.type(field, 'drip case')
-  await waitFor(() => expect(screen.getAllByRole('option')).toHaveLength(1))
+  await waitFor(() => expect(screen.getAllByRole('option')[0].textContent).toMatch(/Drip-line clips/))
   // only the cases that are meant are asked for, and not by what they are
   expect(asked.filter((a) => a.path.startsWith('cases')).map((a) => a.path)).toEqual([
     'cases?search=drip&limit=12',

@@ -6,14 +6,13 @@ import {
   SIGNS_AT,
   SIGN_IDS,
   SIGNS,
-  otherWords,
   signOf,
   type FaultFamily,
   type PlaceId,
   type SignId,
 } from '@verimend/core/knowledge'
 import type { SignState, SignStates } from '@verimend/core/diagnosis'
-import { holdsWords } from '@verimend/core/words'
+import { finder, signFindable } from '@verimend/core/words'
 import { memo, useCallback, useState } from 'react'
 import { Answers, type Answer } from '../components/Answers'
 import { SignDrawing } from '../drawing/SignDrawing'
@@ -49,7 +48,7 @@ export function SignPicker({
   const [text, setText] = useState('')
   const chosen = by === 'place' ? SIGNS_AT[place] : SIGN_IDS.filter((s) => SIGNS[s].family === family)
   const words = text.trim()
-  const ids = words ? SIGN_IDS.filter((s) => holdsWords(wordsOf(s), words)) : chosen
+  const ids = words ? findSigns(words).map((s) => s.id) : chosen
   return (
     <div className={ui.stack}>
       <Finder
@@ -65,7 +64,7 @@ export function SignPicker({
       />
       {ids.length === 0 && (
         <p className={ui.faint} role="status">
-          No sign is called so. Find it by kind of fault, or by where it is.
+          No sign matches these words. Find it by kind of fault, or by where it is.
         </p>
       )}
       <div className={styles.signgrid}>
@@ -77,8 +76,7 @@ export function SignPicker({
   )
 }
 
-/** All that a sign is found by. */
-const wordsOf = (id: SignId): string => [SIGNS[id].name, SIGNS[id].text, ...otherWords(id)].join(' ')
+const findSigns = finder(SIGN_IDS.map((id) => ({ id, ...signFindable(id) })))
 
 /** Where to look. Drawn anew only when another sign is seen. */
 const Finder = memo(function Finder({

@@ -1,7 +1,16 @@
 import { Input, Modal, type InputRef } from 'antd'
-import { PROCEDURES, SIGN_IDS, SUSPECT_IDS, otherWords, signOf, suspectOf } from '@verimend/core/knowledge'
-import { SETTING_KEYS } from '@verimend/core/recipe'
-import { holdsWords, settingLabel, settingSearchText } from '@verimend/core/words'
+import { PROCEDURES, SIGN_IDS, SUSPECT_IDS, otherWords } from '@verimend/core/knowledge'
+import { PIECE_IDS, PIECES } from '@verimend/core/trials'
+import { SETTING_KEYS, keysOf } from '@verimend/core/recipe'
+import {
+  finder,
+  procedureFindable,
+  settingFindable,
+  settingLabel,
+  signFindable,
+  suspectFindable,
+  type Findable,
+} from '@verimend/core/words'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { useNavigate } from 'react-router'
 import { useCases, useFilaments, useMachines } from '../api/queries'
@@ -11,11 +20,8 @@ import { SCREENS } from '../screens'
 import ui from '../components/ui.module.css'
 import styles from './CommandSearch.module.css'
 
-interface Hit {
-  label: string
+interface Hit extends Findable {
   kind: string
-  /** What it is found by besides. */
-  also?: string
   run: () => void
 }
 
@@ -41,63 +47,65 @@ export default function CommandSearch({ onClose, onKeys }: { onClose: () => void
       void navigate(path)
     }
     return [
-      ...SCREENS.map((s) => ({ label: s.label, kind: 'screen', run: go(s.path) })),
+      ...SCREENS.map((s) => ({ title: s.label, kind: 'screen', run: go(s.path) })),
       {
-        label: 'Storeroom',
+        title: 'Storeroom',
         kind: 'screen',
-        also: 'backup restore removed deleted licences',
+        also: ['backup', 'restore', 'removed', 'deleted', 'licences'],
         run: go('/storeroom'),
       },
-      { label: 'New case', kind: 'do', run: go('/cases/new') },
-      { label: 'Add a roll', kind: 'do', run: go('/shelf/new') },
-      { label: 'Add a machine', kind: 'do', run: go('/machines/new') },
-      { label: 'Light or dark theme', kind: 'do', run: () => (toggle(), onClose()) },
-      { label: 'List of keys', kind: 'do', run: onKeys },
+      { title: 'New case', kind: 'do', run: go('/cases/new') },
+      { title: 'Add a roll', kind: 'do', run: go('/shelf/new') },
+      { title: 'Add a machine', kind: 'do', run: go('/machines/new') },
+      { title: 'Light or dark theme', kind: 'do', run: () => (toggle(), onClose()) },
+      { title: 'List of keys', kind: 'do', run: onKeys },
       ...(search ? (cases.data?.cases ?? []) : []).map((c) => ({
-        label: c.part,
+        title: c.part,
         kind: 'case',
         run: go(`/cases/${c.id}`),
       })),
       ...(filaments.data ?? []).map((f) => ({
-        label: f.filament.name,
+        title: f.filament.name,
         kind: 'roll',
         run: go(`/shelf/${f.id}`),
       })),
       ...(machines.data ?? []).map((m) => ({
-        label: m.machine.name,
+        title: m.machine.name,
         kind: 'machine',
         run: go(`/machines/${m.id}`),
       })),
       ...SETTING_KEYS.map((k) => ({
-        label: settingLabel(k),
+        ...settingFindable(k),
         kind: 'setting',
-        also: settingSearchText(k),
         run: go(`/recipes?find=${encodeURIComponent(settingLabel(k))}`),
       })),
       ...SIGN_IDS.map((s) => ({
-        label: signOf(s).name,
+        ...signFindable(s),
         kind: 'sign',
-        also: otherWords(s).join(' '),
         run: go(`/handbook/signs#${s}`),
       })),
       ...SUSPECT_IDS.map((s) => ({
-        label: suspectOf(s).name,
+        ...suspectFindable(s),
         kind: 'suspect',
-        also: otherWords(s).join(' '),
         run: go(`/handbook/suspects#${s}`),
       })),
-      ...Object.entries(PROCEDURES).map(([id, p]) => ({
-        label: p.name,
+      ...keysOf(PROCEDURES).map((id) => ({
+        ...procedureFindable(id),
         kind: 'procedure',
-        also: otherWords(id).join(' '),
         run: go(`/handbook/procedures#${id}`),
+      })),
+      ...PIECE_IDS.map((id) => ({
+        title: PIECES[id].name,
+        also: otherWords(id),
+        text: PIECES[id].what,
+        kind: 'trial',
+        run: go('/trials'),
       })),
     ]
   }, [search, cases.data, filaments.data, machines.data, navigate, onClose, onKeys, toggle])
-  // what is called so comes before what is only also known by it
-  const found = all.filter((h) => holdsWords(`${h.label} ${h.kind} ${h.also ?? ''}`, text))
-  const named = (h: Hit) => holdsWords(`${h.label} ${h.kind}`, text)
-  const hits = [...found.filter(named), ...found.filter((h) => !named(h))].slice(0, MOST_HITS)
+  // what a thing is counts as a word for it
+  const find = useMemo(() => finder(all.map((h) => ({ ...h, also: [h.kind, ...(h.also ?? [])] }))), [all])
+  const hits = (text.trim() ? find(text) : all).slice(0, MOST_HITS)
   const chosen = Math.min(at, hits.length - 1)
   return (
     <Modal
@@ -131,14 +139,14 @@ export default function CommandSearch({ onClose, onKeys }: { onClose: () => void
       <ul id="search-hits" role="listbox" aria-label="Hits" className={styles.hits}>
         {hits.map((h, i) => (
           <li
-            key={`${h.kind}${h.label}${i}`}
+            key={`${h.kind}${h.title}${i}`}
             id={`hit-${i}`}
             role="option"
             aria-selected={i === chosen}
             onMouseEnter={() => setAt(i)}
             onClick={h.run}
           >
-            <span className={ui.wrap}>{h.label}</span>
+            <span className={ui.wrap}>{h.title}</span>
             <span className={ui.faint}>{h.kind}</span>
           </li>
         ))}

@@ -41,14 +41,14 @@ export default function Handbook() {
   const [text, setText] = useState('')
   const target = hash.slice(1)
   // a link leads to an entry even while a search is on
-  const shown = search(entriesOf(chapter), text)
+  const shown = search(chapter, text)
   const items = !target || shown.some((e) => e.id === target) ? shown : entriesOf(chapter)
   useEffect(() => {
     if (target) document.getElementById(target)?.scrollIntoView({ block: 'center' })
   }, [target, chapter])
   const elsewhere = text.trim()
     ? CHAPTERS.filter((c) => c.value !== chapter)
-        .map((c) => ({ ...c, count: search(entriesOf(c.value), text).length }))
+        .map((c) => ({ ...c, count: search(c.value, text).length }))
         .filter((c) => c.count > 0)
     : []
   return (

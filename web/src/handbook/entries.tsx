@@ -16,7 +16,13 @@ import {
   type SuspectId,
 } from '@verimend/core/knowledge'
 import { quantity } from '@verimend/core/quantity'
-import { settingSearchText } from '@verimend/core/words'
+import {
+  finder,
+  procedureFindable,
+  settingFindable,
+  signFindable,
+  suspectFindable,
+} from '@verimend/core/words'
 import { Fragment, type ReactNode } from 'react'
 import { Link } from 'react-router'
 import { SignDrawing } from '../drawing/SignDrawing'
@@ -39,7 +45,8 @@ export interface Entry {
   id: string
   title: string
   /** What a search looks through besides the title. */
-  text: string
+  also?: readonly string[]
+  text?: string
   body: () => ReactNode
 }
 
@@ -320,29 +327,25 @@ export function entriesOf(chapter: Chapter): Entry[] {
     case 'signs':
       return SIGN_IDS.map((id) => ({
         id,
-        title: signOf(id).name,
-        text: `${signOf(id).text} ${signOf(id).where} ${otherWords(id).join(' ')}`,
+        ...signFindable(id),
         body: () => <SignBody id={id} />,
       }))
     case 'suspects':
       return SUSPECT_IDS.map((id) => ({
         id,
-        title: suspectOf(id).name,
-        text: `${suspectOf(id).what} ${suspectOf(id).tell} ${otherWords(id).join(' ')}`,
+        ...suspectFindable(id),
         body: () => <SuspectBody id={id} />,
       }))
     case 'procedures':
       return (Object.keys(PROCEDURES) as ProcedureId[]).map((id) => ({
         id,
-        title: procedureOf(id).name,
-        text: `${procedureOf(id).steps.join(' ')} ${otherWords(id).join(' ')}`,
+        ...procedureFindable(id),
         body: () => <ProcedureBody id={id} />,
       }))
     case 'settings':
       return SETTING_KEYS.map((id) => ({
         id,
-        title: settingOf(id).label,
-        text: settingSearchText(id),
+        ...settingFindable(id),
         body: () => <SettingBody id={id} />,
       }))
     case 'materials':
@@ -362,8 +365,12 @@ export function entriesOf(chapter: Chapter): Entry[] {
   }
 }
 
-/** Entries that hold every word of the search, in title or text. */
-export function search(entries: readonly Entry[], text: string): Entry[] {
-  const words = text.toLowerCase().split(/\s+/).filter(Boolean)
-  return entries.filter((e) => words.every((w) => `${e.title} ${e.text}`.toLowerCase().includes(w)))
+const finders = new Map<Chapter, (wanted: string) => Entry[]>()
+
+/** Entries of a chapter that are meant by some words, best first; all of them without words. */
+export function search(chapter: Chapter, text: string): Entry[] {
+  const entries = entriesOf(chapter)
+  if (!text.trim()) return entries
+  if (!finders.has(chapter)) finders.set(chapter, finder(entries))
+  return finders.get(chapter)!(text)
 }
