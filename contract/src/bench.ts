@@ -46,6 +46,7 @@ export function diagnosisContextOf(s: CaseRecords): DiagnosisContext {
     filament: s.pair.filament.filament,
     recipe: s.pair.version.values,
     today: s.today,
+    latest: { version: s.pair.version.number, changes: s.pair.version.changes },
     trials: s.trials,
     lessons: s.lessons.filter((l) => l.learns && l.caseId !== s.caseId),
     measurements: takenOf(s.measurements ?? [], s.caseId),

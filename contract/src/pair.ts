@@ -65,6 +65,8 @@ export const versionChange = z.object({
   key: settingKey,
   from: settingValue.optional(),
   to: settingValue.optional(),
+  /** Where the earlier value came from. */
+  was: z.enum(SOURCES).optional(),
   /** Left out for the base. */
   grade: z.enum(GRADES).optional(),
 })

@@ -105,3 +105,21 @@ test('any case: signs, answers of checks, steps left out, an attempt and what ca
     tries(50),
   )
 })
+
+test('a repair takes the ground from earlier trials, here as on the screen', async () => {
+  for (const { id: pairId } of (await app.get('pairs')).body as { id: string }[]) {
+    const { id } = (await app.post('cases', { pairId, part: 'Peg' })).body as { id: string }
+    await app.put(`cases/${id}/signs/strings-thin`, { state: 'present' })
+    const { current } = (await app.get(`pairs/${pairId}`)).body
+    await app.post(`cases/${id}/attempts`, { base: current, mends: [{ proposal: 'roll-unlike-family/0' }] })
+    // begun, and looked at
+    await agree(id)
+    await app.post(`cases/${id}/attempts/1/outcome`, {
+      results: { 'strings-thin': 'same' },
+      newSigns: [],
+      note: '',
+    })
+    await agree(id)
+    await app.remove(`cases/${id}`)
+  }
+})

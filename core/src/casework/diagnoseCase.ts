@@ -28,7 +28,16 @@ import type { PairOnBench } from '../trials/pieces/piece'
 import type { ReadTrial } from '../trials/types'
 import { setEvidence, type DesignedSet } from './designs'
 import { learntEvidence, type Lesson } from './learning'
-import { asItTurnedOut, attemptEvidence, curesOf, triedIn, type NotedAttempt } from './notebook'
+import {
+  asItTurnedOut,
+  attemptEvidence,
+  curesOf,
+  otherWayEvidence,
+  recipeSeen,
+  triedIn,
+  type LatestChange,
+  type NotedAttempt,
+} from './notebook'
 
 /** A path file of a case, as far as its diagnosis needs it. */
 export interface CaseReading {
@@ -78,6 +87,8 @@ export const EMPTY_CASE: CaseOnBench = {
 export interface DiagnosisContext extends PairOnBench {
   /** ISO date. */
   today: string
+  /** What the recipe's version changed, so that an attempt that was only begun changes no chance. */
+  latest?: LatestChange
   /** Trials of the pair. */
   trials?: readonly ReadTrial[]
   /** Measurements of the pair and of its machine, the newest last. */
@@ -164,7 +175,14 @@ export function diagnoseCase(c: CaseOnBench, context: DiagnosisContext): Diagnos
   const attempts = asItTurnedOut(c.attempts, c.signs)
   const { file } = currentFile(c)
   const reading = file?.reading ?? null
-  const facts = gatherFacts({ machine, filament, recipe, reading, longest: c.longest, today })
+  const facts = gatherFacts({
+    machine,
+    filament,
+    recipe: recipeSeen(recipe, attempts, context.latest),
+    reading,
+    longest: c.longest,
+    today,
+  })
   const ofTrials = [
     ...evidenceOfTrials(trials, { machine, filament, recipe }),
     ...evidenceOfMeasurements(context.measurements ?? [], measurementContext(context, reading)),
@@ -183,6 +201,7 @@ export function diagnoseCase(c: CaseOnBench, context: DiagnosisContext): Diagnos
       ...(reading ? findingEvidence(findingsOf(reading, findingContext(context))) : []),
       ...lookEvidence(looks),
       ...learntEvidence(lessons),
+      ...otherWayEvidence(attempts),
       // a mark speaks of the print it was made on
       ...c.marks
         .filter((m) => m.fileId === file?.id)

@@ -1,9 +1,12 @@
 import type { Change, Cure, TriedMend } from '../diagnosis/advice/mends'
-import type { AttemptEvidence, SignStates } from '../diagnosis/inference/balance'
-import type { AttemptOutcome } from '../diagnosis/reasons'
+import { directionOfMend } from '../diagnosis/advice/sideEffects'
+import type { AttemptEvidence, Evidence, SignStates } from '../diagnosis/inference/balance'
+import { because, type AttemptOutcome } from '../diagnosis/reasons'
 import { SIGNS, type FaultFamily, type SignId } from '../knowledge/signs'
-import { suspectOf, type SuspectId } from '../knowledge/suspects'
+import { SUSPECT_IDS, suspectOf, type SuspectId } from '../knowledge/suspects'
 import type { Reason } from '../quantity/reason'
+import type { RecipeValues } from '../recipe/derive'
+import type { Difference } from '../recipe/edits'
 import { keysOf } from '../recipe/settings'
 import { caseReason } from './reasons'
 
@@ -123,6 +126,72 @@ export function curesOf(attempts: readonly NotedAttempt[]): Cure[] {
       m.kind === 'setting' ? [{ attempt: a.number, key: m.key, from: m.from, to: m.to, signs }] : [],
     )
   })
+}
+
+/**
+ * The latest attempt when it made things worse and its change is still in the recipe: it is taken back before anything
+ * else is tried.
+ * @param current the pair's recipe version in effect
+ */
+export function toTakeBack<
+  A extends Omit<NotedAttempt, 'createdAt'> & { fromVersion: number; toVersion: number },
+>(attempts: readonly A[], current: number): A | null {
+  const last = attempts.at(-1)
+  return last &&
+    overallOutcome(last) === 'worse' &&
+    last.toVersion !== last.fromVersion &&
+    last.toVersion === current
+    ? last
+    : null
+}
+
+/** What a change that made things worse says for those whose mend moves the same setting the other way. */
+const OTHER_WAY = 5
+
+/** Suspects whose mend goes the other way than a change that made things worse, as evidence. From memory. */
+export function otherWayEvidence(attempts: readonly NotedAttempt[]): Evidence[] {
+  return attempts.flatMap((a) => {
+    if (overallOutcome(a) !== 'worse' || a.mends.length !== 1) return []
+    const [m] = a.mends
+    if (m.kind !== 'setting' || typeof m.from !== 'number' || typeof m.to !== 'number') return []
+    const way = Math.sign(m.to - m.from)
+    return SUSPECT_IDS.filter(
+      (id) =>
+        id !== m.suspect &&
+        suspectOf(id).mends.some(
+          (o) => o.kind === 'setting' && o.key === m.key && directionOfMend(o) === -way,
+        ),
+    ).map((suspect) => ({
+      suspect,
+      decibans: OTHER_WAY,
+      reason: because('other-way-was-worse', { attempt: a.number, setting: m.key }),
+    }))
+  })
+}
+
+/**
+ * The recipe that the seen signs were printed with: an attempt that was begun but not looked at yet has shown nothing, so
+ * what it moves stands as before.
+ */
+export function recipeSeen(
+  recipe: RecipeValues,
+  attempts: readonly (NotedAttempt & { toVersion: number })[],
+  latest: LatestChange | undefined,
+): RecipeValues {
+  const open = attempts.at(-1)
+  if (!open || open.results || open.toVersion !== latest?.version) return recipe
+  const before = latest.changes.flatMap(({ key, from, was, grade }) =>
+    from === undefined || (grade && grade !== 'standard')
+      ? []
+      : [[key, { ...recipe[key], value: from, ...(was && { source: was }) }] as const],
+  )
+  return { ...recipe, ...Object.fromEntries(before) } as RecipeValues
+}
+
+/** What the recipe's version in effect changed against the one before. */
+export interface LatestChange {
+  version: number
+  changes: readonly Difference[]
 }
 
 /** Mends that were tried and looked at. */

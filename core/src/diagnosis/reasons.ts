@@ -21,6 +21,8 @@ export interface DiagnosisReasons {
   /** A sign of the opposite. */
   'sign-against': { sign: SignId }
   'attempt-outcome': { attempt: number; outcome: AttemptOutcome }
+  /** An attempt moved the setting against this suspect's mend, and made things worse. */
+  'other-way-was-worse': { attempt: number; setting: SettingKey }
   'path-finding': { finding: Reason }
   'marked-heights': { match: Reason }
   'look-found': { look: LookId; found: boolean }

@@ -15,6 +15,7 @@ import {
   type GradedRecipe,
   type Inherited,
   type Pins,
+  type Source,
   type Variant,
   type VariantPins,
 } from './derive'
@@ -151,19 +152,22 @@ export interface Difference {
   key: SettingKey
   from?: SettingValue
   to?: SettingValue
+  /** Where the earlier value came from; left out in versions from before it was kept. */
+  was?: Source
   /** The variant it is about; left out for the base. */
   grade?: Grade
 }
 
 /** Settings whose values differ between two recipes, in registry order. */
 export function differences(
-  a: { [K in SettingKey]?: { value: SettingValue } },
+  a: { [K in SettingKey]?: { value: SettingValue; source?: Source } },
   b: { [K in SettingKey]?: { value: SettingValue } },
 ): Difference[] {
   return SETTING_KEYS.filter((k) => a[k]?.value !== b[k]?.value).map((key) => ({
     key,
     from: a[key]?.value,
     to: b[key]?.value,
+    ...(a[key]?.source && { was: a[key].source }),
   }))
 }
 

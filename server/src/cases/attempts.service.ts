@@ -1,7 +1,14 @@
 import { isDeepStrictEqual } from 'node:util'
 import { Injectable } from '@nestjs/common'
 import type { ChosenMend, MendChoice } from '@verimend/contract'
-import { caseReason, changeReason, signsAfter, signsThat, type SignResults } from '@verimend/core/casework'
+import {
+  caseReason,
+  changeReason,
+  signsAfter,
+  signsThat,
+  toTakeBack,
+  type SignResults,
+} from '@verimend/core/casework'
 import { because, mendOf } from '@verimend/core/diagnosis'
 import type { SignId } from '@verimend/core/knowledge'
 import { faultOf, type Changes, type RecipeValues, type SettingKey } from '@verimend/core/recipe'
@@ -115,6 +122,26 @@ export class AttemptsService {
           id,
         )
       await attempt.destroy()
+    })
+  }
+
+  /** Takes the change of the latest attempt out of the recipe again, because it made things worse. */
+  takeBack(id: string, number: number) {
+    return this.casesService.change(id, async (row) => {
+      const attempts = await this.cases.attempts(id)
+      const pair = await this.pairs.row(row.pairId, true)
+      const attempt = toTakeBack(attempts, pair.current)
+      if (attempt?.number !== number)
+        throw refused(
+          'nothing-to-take-back',
+          `The change of attempt ${number} is no longer in the recipe, or it did not make things worse.`,
+        )
+      await this.versionsService.goBack(
+        row.pairId,
+        attempt.fromVersion,
+        caseReason('attempt-taken-back', { attempt: number, part: row.part }),
+        id,
+      )
     })
   }
 

@@ -277,6 +277,14 @@ export class CasesController {
     return this.attempts.withdraw(id, number)
   }
 
+  /** Takes the change of an attempt that made things worse out of the recipe again. */
+  @Post(':id/attempts/:number/take-back')
+  @HttpCode(200)
+  @ApiOkResponse({ type: CaseDto })
+  takeBack(@Param('id') id: string, @Param('number', ParseIntPipe) number: number) {
+    return this.attempts.takeBack(id, number)
+  }
+
   @Post(':id/attempts/:number/outcome')
   @ApiOkResponse({ type: CaseDto })
   record(

@@ -52,7 +52,7 @@ export class DiagnosisService {
   /** What is known of a kept pair. */
   private async contextOf(pairId: string, caseId: string | null, asked: Asked): Promise<DiagnosisContext> {
     const pair = await this.pairs.load(pairId)
-    const { recipe } = await this.versions.current(pair)
+    const { recipe, number, changes } = await this.versions.current(pair)
     const { machine, filament } = pair
     const trials = await this.trials.newestFirst(pairId)
     const lessons = await this.lessons.about(pairId)
@@ -69,9 +69,10 @@ export class DiagnosisService {
           })
         : recipe.values,
       today: today(),
-      trials: trials.map(({ row: _, ...t }) => t),
+      latest: { version: number, changes },
+      trials: trials.map(({ row, ...t }) => ({ ...t, createdAt: row.createdAt.toISOString() })),
       lessons: lessons.filter((l) => l.learns && l.caseId !== caseId),
-      measurements: takenOf(measured, null),
+      measurements: takenOf(measured, caseId),
       weights: asked.weights,
     }
   }

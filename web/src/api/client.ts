@@ -339,6 +339,8 @@ export const api = {
     attempt: (id: string, base: number, mends: MendChoice[]) =>
       post<CaseDetail>(`cases/${id}/attempts`, { base, mends }),
     withdraw: (id: string, number: number) => remove<CaseDetail>(`cases/${id}/attempts/${number}`),
+    takeBack: (id: string, number: number) =>
+      post<CaseDetail>(`cases/${id}/attempts/${number}/take-back`, {}),
     record: (id: string, number: number, outcome: RecordedOutcome) =>
       outbox.send<CaseDetail>({
         what: { of: 'outcome', attempt: number, results: outcome.results },

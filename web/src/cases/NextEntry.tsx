@@ -1,9 +1,13 @@
 import type { CaseDetail, MendChoice, PairDetail } from '@verimend/contract'
-import { currentFile, offerSet, signsThat, type Diagnosis } from '@verimend/core/casework'
+import { currentFile, offerSet, signsThat, toTakeBack, type Diagnosis } from '@verimend/core/casework'
 import type { CostWeights } from '@verimend/core/diagnosis'
+import { changeText, listed } from '@verimend/core/words'
+import { Button } from 'antd'
+import { clsx } from 'clsx'
 import { memo, useMemo, useState } from 'react'
 import { ApiProblem } from '../api/http'
 import { Waiting } from '../components/states'
+import ui from '../components/ui.module.css'
 import type { useCaseChange } from '../api/queries'
 import { AdvicePanel } from './AdvicePanel'
 import { Entry } from './Entry'
@@ -42,6 +46,7 @@ export const NextEntry = memo(function NextEntry({
   const costs = usePieceCosts(trialAhead ? pair : undefined)
   const [wanted, setWanted] = useState<string | null>(null)
   const seen = signsThat('present', kase.signs).length > 0
+  const worse = toTakeBack(kase.attempts, pair.version.number)
   const offer = useMemo(
     () =>
       seen && diagnosis ? offerSet(diagnosis.balance, diagnosis.proposals, diagnosis.plan, kase.signs) : null,
@@ -53,6 +58,18 @@ export const NextEntry = memo(function NextEntry({
         <Waiting tall={seen ? 420 : 60} />
       ) : (
         <>
+          {worse && (
+            <div className={clsx(ui.notice, ui.caution)} role="group" aria-label="Take a change back">
+              <p>
+                Attempt {worse.number} made it worse, and its change is still in the recipe:{' '}
+                <strong>{listed(worse.mends.map(changeText))}</strong>. Take it back before you try anything
+                else.
+              </p>
+              <Button type="primary" onClick={() => actions.takeBack(worse.number)}>
+                Take it back
+              </Button>
+            </div>
+          )}
           {seen && (
             <NextStep
               advice={diagnosis.plan}

@@ -21,6 +21,8 @@ export interface CaseActions {
   addFile: (file: ReadFile) => void
   removeFile: (id: string, then: () => void) => void
   withdraw: (attempt: number) => void
+  /** Takes the change of an attempt that made things worse out of the recipe. */
+  takeBack: (attempt: number) => void
   /** Takes a closed case up again, with the signs that are back on a later part. */
   reopen: (back: SignId[]) => void
   /** Asks the server for everything anew. */
@@ -44,8 +46,21 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
   const addFile = useCaseChange(id, (f: ReadFile) => api.cases.addFile(id, f))
   const removeFile = useCaseChange(id, (f: string) => api.cases.removeFile(id, f))
   const withdraw = useCaseChange(id, (n: number) => api.cases.withdraw(id, n))
+  const takeBack = useCaseChange(id, (n: number) => api.cases.takeBack(id, n))
   const reopen = useCaseChange(id, (back: SignId[]) => api.cases.reopen(id, back))
-  const mutations = [sign, look, cannot, learns, longest, part, addFile, removeFile, withdraw, reopen]
+  const mutations = [
+    sign,
+    look,
+    cannot,
+    learns,
+    longest,
+    part,
+    addFile,
+    removeFile,
+    withdraw,
+    takeBack,
+    reopen,
+  ]
   // the functions stay the same over renders, the mutations around them do not
   const { mutate: markSign } = sign
   const { mutate: remove } = removeFile
@@ -79,6 +94,7 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
       addFile: addFile.mutate,
       removeFile: (file, then) => remove(file, { onSuccess: then }),
       withdraw: withdraw.mutate,
+      takeBack: takeBack.mutate,
       reopen: open,
       refetch: () => void changed.everything(client),
     }),
@@ -94,6 +110,7 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
       addFile.mutate,
       remove,
       withdraw.mutate,
+      takeBack.mutate,
       open,
     ],
   )

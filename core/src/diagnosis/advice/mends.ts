@@ -262,14 +262,22 @@ export function proposeMends(input: AdviceInput): Mends {
     if (signs.length) p.cautions = [...p.cautions, because('worsens', { signs })]
   }
   const best = Math.max(0, ...kept.map(chanceOf))
-  const worthwhile = kept.filter((p) => {
+  const goesFor = (p: Proposal) => [p.suspect, ...p.also]
+  const found = new Set((input.found ?? []).map((l) => l.suspect))
+  const fair = kept.filter((p) => {
     const harms = p.cautions.some((c) => c.code === 'worsens')
-    return chanceOf(p) >= best * (harms ? FAIR_IF_HARMFUL : FAIR)
+    // what was found is not left without anything to do
+    return goesFor(p).some((s) => found.has(s)) || chanceOf(p) >= best * (harms ? FAIR_IF_HARMFUL : FAIR)
   })
+  // the recipe's own value goes before any other mend of its suspects
+  const open = new Set(fair.flatMap(goesFor))
+  const worthwhile = kept.filter(
+    (p) => fair.includes(p) || (p.why.code === 'print-recipe' && goesFor(p).some((s) => open.has(s))),
+  )
   worthwhile.sort((a, b) => a.expectedMinutes - b.expectedMinutes)
   const inOrder = recipeFirst(costlyLater(worthwhile))
-  const found = (p: Proposal) => isRemedy(input.balance, p)
-  return { proposals: [...inOrder.filter(found), ...inOrder.filter((p) => !found(p))], blocked }
+  const remedy = (p: Proposal) => isRemedy(input.balance, p)
+  return { proposals: [...inOrder.filter(remedy), ...inOrder.filter((p) => !remedy(p))], blocked }
 }
 
 /** A suspect that a check found is seen to first from this chance of being there on, */

@@ -51,6 +51,8 @@ export const diagnosisSentences = (say: (r: Reason) => string): Sentences<Diagno
   'sign-absent': ({ sign }) => `${signName(sign)}: not there.`,
   'sign-against': ({ sign }) => `${signName(sign)}: seen, and that is the opposite.`,
   'attempt-outcome': ({ attempt, outcome }) => `Attempt ${attempt} went for it: ${OUTCOME_WORDS[outcome]}.`,
+  'other-way-was-worse': ({ attempt, setting }) =>
+    `Attempt ${attempt} moved ${lower(settingLabel(setting))} the other way and made it worse.`,
   'path-finding': ({ finding }) => findingText(finding),
   'marked-heights': ({ match }) => `Marked on the part: ${say(match)}`,
   'look-found': ({ look, found }) => `${lookName(look)}: ${found ? 'it is so' : 'it is not so'}.`,
