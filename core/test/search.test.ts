@@ -4,7 +4,7 @@ import {
   SIGN_IDS,
   SUSPECT_IDS,
   TRIAL_IDS,
-  otherWords,
+  searchWords,
   signOf,
   suspectOf,
 } from '../src/knowledge'
@@ -31,7 +31,7 @@ const everything = finder([
   ...PIECE_IDS.map((id) => ({
     id: id as string,
     title: PIECES[id].name,
-    also: otherWords(id),
+    also: searchWords(id),
     text: PIECES[id].what,
   })),
 ])

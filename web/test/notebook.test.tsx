@@ -168,7 +168,7 @@ test('another value can be typed; the old value, or one beyond the machine, cann
 })
 
 test('another mend takes the place of the first; a second one is asked for by name, and what is lost is said', async () => {
-  const kase = caseOf('Tap gasket')
+  const kase = caseOf('Drip-line clips')
   const { user, asked } = await open(kase, { [`POST cases/${kase.id}/attempts`]: kase })
   const picked = () =>
     [...document.querySelectorAll<HTMLElement>('[data-picked]')].map((e) => e.dataset.proposal!)
@@ -530,7 +530,12 @@ test('the file’s values become the recipe: each shown before, one left out, an
 })
 
 test('what a limit or a rule cuts away is named, with which', async () => {
-  const kase = caseOf('Drip-line clips')
+  const clips = caseOf('Drip-line clips')
+  // soft all over: where the fan or the heat can go no further, it is said
+  const kase: CaseDetail = {
+    ...clips,
+    signs: { 'sagging-overhangs': 'present', 'tips-melt': 'present', 'strings-thin': 'present' },
+  }
   const { blocked, proposals } = diagnosisOf(kase)
   await open(kase)
   const shown = blocked.filter((b) =>
@@ -549,4 +554,43 @@ test('the longest side is kept where no file says it, and a long part pulls hard
   expect(await only(asked, 'PUT')).toEqual({ longest: 240 })
   const pull = (longest: number | null) => diagnosisOf({ ...kase, longest }).facts.shrinkPull!.value as number
   expect(pull(240)).toBeCloseTo(3 * pull(80), 6)
+})
+
+test('a change that made it worse is taken back first, or kept on purpose', async () => {
+  const hood = caseOf('Sensor hood')
+  const pair = pairOfCase(hood)
+  const [sign] = keysOf(hood.signs).filter((s) => hood.signs[s] === 'present')
+  const done: Attempt = {
+    ...hood.attempts[0],
+    number: 1,
+    mends: [
+      {
+        kind: 'setting',
+        proposal: 'nozzle-too-hot/0',
+        suspect: 'nozzle-too-hot',
+        key: 'nozzle',
+        from: 240,
+        to: 230,
+      },
+    ],
+    signsBefore: { [sign]: 'present' },
+    results: { [sign]: 'worse' },
+    newSigns: [],
+    fromVersion: pair.version.number - 1,
+    toVersion: pair.version.number,
+    recordedAt: hood.attempts[0].createdAt,
+  }
+  const kase: CaseDetail = { ...hood, signs: { [sign]: 'present' }, attempts: [done] }
+  const { user, asked } = await open(kase, {
+    [`POST cases/${hood.id}/attempts/1/take-back`]: kase,
+  })
+  const offer = () => within(entry('next')!).queryByRole('group', { name: 'Take a change back' })
+  expect(offer()!.textContent).toContain('Attempt 1 made it worse')
+  expect(screen.getByTestId('now').textContent).toContain('Take back attempt 1')
+  expect(entry('next')!.querySelectorAll('[data-proposal]')).toHaveLength(0)
+  await user.click(screen.getByRole('button', { name: 'Take it back' }))
+  await only(asked, 'POST')
+  await user.click(screen.getByRole('button', { name: 'Keep it and go on' }))
+  expect(offer()).toBeNull()
+  expect(entry('next')!.querySelectorAll('[data-proposal]').length).toBeGreaterThan(0)
 })

@@ -1,6 +1,6 @@
 import MiniSearch from 'minisearch'
 import { stemmer } from 'stemmer'
-import { otherWords } from '../knowledge/aka'
+import { searchWords } from '../knowledge/aka'
 import { procedureOf, type ProcedureId } from '../knowledge/procedures'
 import { signOf, type SignId } from '../knowledge/signs'
 import { suspectOf, type SuspectId } from '../knowledge/suspects'
@@ -102,17 +102,17 @@ export const settingFindable = (key: SettingKey): Findable => {
 /** What a sign is found by. */
 export const signFindable = (id: SignId): Findable => {
   const { name, text, where } = signOf(id)
-  return { title: name, also: otherWords(id), text: `${text} ${where}` }
+  return { title: name, also: searchWords(id), text: `${text} ${where}` }
 }
 /** What a suspect is found by. */
 export const suspectFindable = (id: SuspectId): Findable => {
   const { name, what, tell } = suspectOf(id)
-  return { title: name, also: otherWords(id), text: `${what} ${tell}` }
+  return { title: name, also: searchWords(id), text: `${what} ${tell}` }
 }
 /** What a procedure is found by. */
 export const procedureFindable = (id: ProcedureId): Findable => {
   const { name, steps } = procedureOf(id)
-  return { title: name, also: otherWords(id), text: steps.join(' ') }
+  return { title: name, also: searchWords(id), text: steps.join(' ') }
 }
 
 let settings: ((wanted: string) => { key: SettingKey }[]) | null = null

@@ -46,7 +46,10 @@ export const NextEntry = memo(function NextEntry({
   const costs = usePieceCosts(trialAhead ? pair : undefined)
   const [wanted, setWanted] = useState<string | null>(null)
   const seen = signsThat('present', kase.signs).length > 0
-  const worse = toTakeBack(kase.attempts, pair.version.number)
+  // a change that made it worse is taken back, or kept on purpose, before anything else is tried
+  const [kept, setKept] = useState<number | null>(null)
+  const last = toTakeBack(kase.attempts, pair.version.number)
+  const worse = last?.number === kept ? null : last
   const offer = useMemo(
     () =>
       seen && diagnosis ? offerSet(diagnosis.balance, diagnosis.proposals, diagnosis.plan, kase.signs) : null,
@@ -65,12 +68,15 @@ export const NextEntry = memo(function NextEntry({
                 <strong>{listed(worse.mends.map(changeText))}</strong>. Take it back before you try anything
                 else.
               </p>
-              <Button type="primary" onClick={() => actions.takeBack(worse.number)}>
-                Take it back
-              </Button>
+              <div className={ui.row}>
+                <Button type="primary" onClick={() => actions.takeBack(worse.number)}>
+                  Take it back
+                </Button>
+                <Button onClick={() => setKept(worse.number)}>Keep it and go on</Button>
+              </div>
             </div>
           )}
-          {seen && (
+          {seen && !worse && (
             <NextStep
               advice={diagnosis.plan}
               pair={pair}
@@ -84,25 +90,27 @@ export const NextEntry = memo(function NextEntry({
               onWeights={onWeights}
             />
           )}
-          <SetPanel caseId={kase.id} sets={kase.sets} offer={offer} />
+          <SetPanel caseId={kase.id} sets={kase.sets} offer={worse ? null : offer} />
           <MeasuredInCase pair={pair} caseId={kase.id} />
           <CheckNotes checks={kase.checks} onTakeBack={actions.noteLook} />
-          <AdvicePanel
-            key={wanted ?? 'first'}
-            wanted={wanted}
-            partId={kase.partId}
-            proposals={seen ? diagnosis.proposals : []}
-            blocked={seen ? diagnosis.blocked : []}
-            machine={pair.machine.machine}
-            printSeconds={currentFile(kase).file?.reading.seconds ?? null}
-            busy={busy}
-            error={error}
-            onAccept={(mends) =>
-              onBegin(mends, {
-                onError: (e) => e instanceof ApiProblem && e.problem.status === 409 && actions.refetch(),
-              })
-            }
-          />
+          {!worse && (
+            <AdvicePanel
+              key={wanted ?? 'first'}
+              wanted={wanted}
+              partId={kase.partId}
+              proposals={seen ? diagnosis.proposals : []}
+              blocked={seen ? diagnosis.blocked : []}
+              machine={pair.machine.machine}
+              printSeconds={currentFile(kase).file?.reading.seconds ?? null}
+              busy={busy}
+              error={error}
+              onAccept={(mends) =>
+                onBegin(mends, {
+                  onError: (e) => e instanceof ApiProblem && e.problem.status === 409 && actions.refetch(),
+                })
+              }
+            />
+          )}
         </>
       )}
     </Entry>

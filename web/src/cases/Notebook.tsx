@@ -46,7 +46,13 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
   return (
     <>
       <Boundary what="What comes next">
-        <NowLine kase={kase} waiting={waiting} diagnosis={diagnosis.data} within={entries} />
+        <NowLine
+          kase={kase}
+          waiting={waiting}
+          diagnosis={diagnosis.data}
+          version={pair.version.number}
+          within={entries}
+        />
       </Boundary>
       <div className={styles.notebook}>
         <div className={styles.entries} ref={entries}>

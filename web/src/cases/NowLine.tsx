@@ -1,6 +1,6 @@
 import { Button } from 'antd'
 import type { Attempt, CaseDetail } from '@verimend/contract'
-import { signsThat, type Diagnosis } from '@verimend/core/casework'
+import { signsThat, toTakeBack, type Diagnosis } from '@verimend/core/casework'
 import { stepName } from '@verimend/core/words'
 import { quantity } from '@verimend/core/quantity'
 import type { RefObject } from 'react'
@@ -20,7 +20,12 @@ interface Now {
 }
 
 /** What a case waits for; null while it is not known yet. */
-function nowOf(kase: CaseDetail, waiting: Attempt | undefined, diagnosis: Diagnosis | undefined): Now | null {
+function nowOf(
+  kase: CaseDetail,
+  waiting: Attempt | undefined,
+  diagnosis: Diagnosis | undefined,
+  version: number,
+): Now | null {
   const seen = signsThat('present', kase.signs).length
   if (kase.status === 'closed') {
     const began = signsThat('present', kase.attempts[0]?.signsBefore ?? kase.signs).length
@@ -36,6 +41,13 @@ function nowOf(kase: CaseDetail, waiting: Attempt | undefined, diagnosis: Diagno
       text: `Attempt ${waiting.number}: print it, then say what became of it`,
       entry: `attempt-${waiting.number}`,
       button: 'Say what became of it',
+    }
+  const worse = toTakeBack(kase.attempts, version)
+  if (worse)
+    return {
+      text: `Take back attempt ${worse.number}, which made it worse`,
+      entry: 'next',
+      button: 'Show me',
     }
   if (!seen)
     return kase.attempts.length
@@ -61,16 +73,19 @@ export function NowLine({
   kase,
   waiting,
   diagnosis,
+  version,
   within,
 }: {
   kase: CaseDetail
   /** The attempt that is to be looked at. */
   waiting: Attempt | undefined
   diagnosis: Diagnosis | undefined
+  /** The pair's recipe version in effect. */
+  version: number
   /** Where the entries stand. */
   within: RefObject<HTMLElement | null>
 }) {
-  const now = nowOf(kase, waiting, diagnosis)
+  const now = nowOf(kase, waiting, diagnosis, version)
   const lead = () => {
     const target = within.current?.querySelector<HTMLElement>(`[data-entry="${now?.entry}"]`)
     if (!target) return

@@ -1,5 +1,5 @@
 import { Input, Modal, type InputRef } from 'antd'
-import { PROCEDURES, SIGN_IDS, SUSPECT_IDS, otherWords } from '@verimend/core/knowledge'
+import { PROCEDURES, SIGN_IDS, SUSPECT_IDS, searchWords } from '@verimend/core/knowledge'
 import { PIECE_IDS, PIECES } from '@verimend/core/trials'
 import { SETTING_KEYS, keysOf } from '@verimend/core/recipe'
 import {
@@ -96,7 +96,7 @@ export default function CommandSearch({ onClose, onKeys }: { onClose: () => void
       })),
       ...PIECE_IDS.map((id) => ({
         title: PIECES[id].name,
-        also: otherWords(id),
+        also: searchWords(id),
         text: PIECES[id].what,
         kind: 'trial',
         run: go('/trials'),
