@@ -68,8 +68,6 @@ test.each([
   ['retraction test', 'retraction-tower'],
   ['stringing test', 'string-posts', 'retraction-tower'],
   ['perimeters', 'wallCount'],
-  ['extrusion multiplier', 'flow', 'flow-box'],
-  ['coasting', 'earlyStop', 'seam-columns'],
   ['calibration cube', 'size-plate', 'axis-scale-off'],
   ['clearance test', 'joint-ladder'],
   ['level the bed', 'level-screws'],
