@@ -73,7 +73,7 @@ module.exports = {
     }),
     only('core-pure', 'core has no node: and few packages', '^core/src/(?!geometry/)', {
       dependencyTypes: ['core', 'npm', 'npm-dev'],
-      pathNot: 'node_modules/jstat',
+      pathNot: 'node_modules/(jstat|minisearch|stemmer)',
     }),
     only('core-geometry', 'solids, packages and XML are opened in one room', '^core/src/geometry', {
       dependencyTypes: ['core', 'npm', 'npm-dev'],

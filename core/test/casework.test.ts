@@ -7,7 +7,9 @@ import {
   currentFile,
   curesOf,
   diagnoseCase,
+  filamentAfter,
   learntEvidence,
+  machineAfter,
   overallOutcome,
   signsAfter,
   signsThat,
@@ -28,6 +30,7 @@ import {
   type SignId,
   type SuspectId,
 } from '../src/knowledge'
+import { dryingOf } from '../src/material'
 import { writePart } from '../src/planner'
 import { said } from '../src/quantity'
 import { deriveRecipe, printSettingsOf } from '../src/recipe'
@@ -429,14 +432,32 @@ describe('a file that has the recipe’s values', () => {
   })
 })
 
-test('who makes a check is asked about all that it shows, the likeliest first', () => {
+test('who makes a check is asked about the three likeliest that it shows, the likeliest first', () => {
   const d = diagnoseCase(bench({ signs: { 'first-layer-uneven': 'present' } }), context)
   const checks = [d.plan.next, ...d.plan.others].flatMap((s) => (s?.kind === 'check' ? [s] : []))
   expect(checks.length).toBeGreaterThan(0)
   const rank = new Map(d.balance.suspects.map((s, i) => [s.id, i]))
   for (const { check, about } of checks) {
     const able = d.balance.suspects.filter((s) => suspectOf(s.id).by.includes(check)).map((s) => s.id)
-    expect(about).toEqual(able)
+    expect(about).toEqual(able.slice(0, 3))
     expect(about.map((s) => rank.get(s))).toEqual(about.map((s) => rank.get(s)).sort((a, b) => a! - b!))
   }
+})
+
+test('what was done by hand is noted on the machine and the roll, and nothing else of them', () => {
+  const today = '2026-01-01'
+  const after = machineAfter(machine, ['wash-bed', 'level-screws', 'replace-nozzle'], today)
+  expect(after.bed).toEqual({ ...machine.bed, printsSinceWash: 0, printsSinceLevel: 0, residual: null })
+  expect(after.nozzle.changedOn).toBe(today)
+  expect({ ...after, bed: machine.bed, nozzle: machine.nozzle }).toEqual(machine)
+  expect(machineAfter(machine, ['tension-belts'], today)).toEqual(machine)
+  const dried = filamentAfter(filament, ['dry-filament'], today)
+  expect(dried.dryings.at(-1)).toEqual({
+    on: today,
+    temperature: dryingOf(filament).temperature,
+    hours: dryingOf(filament).hours,
+  })
+  // noted by the person the same day already
+  expect(filamentAfter(dried, ['dry-filament'], today)).toEqual(dried)
+  expect(filamentAfter(filament, ['wash-bed'], today)).toEqual(filament)
 })

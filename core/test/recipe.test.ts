@@ -117,6 +117,6 @@ test('pins survive deriving again, and only they differ', () => {
     filament,
     pins: layOver({}, { flow: 97 }, { source: 'hand', reason: said('Box.'), measured: { flow: 0.8 } }),
   })
-  expect(differences(a, b)).toEqual([{ key: 'flow', from: 100, to: 97 }])
+  expect(differences(a, b)).toEqual([{ key: 'flow', from: 100, to: 97, was: 'card' }])
   expect(deriveRecipe({ machine, filament, pins: pinsOf(b) })).toEqual(b)
 })

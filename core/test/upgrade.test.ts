@@ -272,7 +272,12 @@ describe('edits', () => {
       expect(recipeDifferences(recipe, anew).length).toBeGreaterThan(0)
       const one = editRecipe(recipe, now, edit({ retractLength: 3.5 }))
       expect(recipeDifferences(recipe, one)).toEqual([
-        { key: 'retractLength', from: recipe.values.retractLength.value, to: 3.5 },
+        {
+          key: 'retractLength',
+          from: recipe.values.retractLength.value,
+          to: 3.5,
+          was: recipe.values.retractLength.source,
+        },
       ])
       // and the bench's change can still be had after it
       expect(recipeDifferences(one, editRecipe(one, now, edit({}))).map((d) => d.key)).toEqual(

@@ -99,7 +99,7 @@ describe('recipes', () => {
       reason: 'Cleaner.',
     })
     expect(v2.body).toMatchObject({ number: 2, parent: 1, reason: said('Cleaner.') })
-    expect(v2.body.changes).toContainEqual({ key: 'nozzle', from: 213, to: 205 })
+    expect(v2.body.changes).toContainEqual({ key: 'nozzle', from: 213, to: 205, was: 'label' })
     expect(v2.body.values.nozzleFirst.value).toBe(205) // follows
     const late = await app.post(`pairs/${pair.id}/versions`, { base: 1, set: { nozzle: 220 }, reason: '' })
     expect(late.status).toBe(409)
@@ -192,7 +192,7 @@ describe('cases', () => {
       mends: [{ proposal: 'retraction-too-short/0', to: 5.6 }],
     })
     const [last] = (await app.get(`pairs/${pair.id}/versions`)).body as VersionSummary[]
-    expect(last.changes).toEqual([{ key: 'retractLength', from: 5.1, to: 5.6 }])
+    expect(last.changes).toEqual([{ key: 'retractLength', from: 5.1, to: 5.6, was: 'computed' }])
     // what the bench has changed is a change of its own
     await app.post(`pairs/${pair.id}/versions`, { base: last.number, set: {}, reason: '' })
     const [anew] = (await app.get(`pairs/${pair.id}/versions`)).body as VersionSummary[]

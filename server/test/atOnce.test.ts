@@ -194,3 +194,19 @@ test('a change that made it worse is taken back with one request, and not twice'
   expect(after.version.values.nozzle.value).toBe(nozzle)
   expect((await app.get(`cases/${id}`)).body.attempts[0].results['strings-thin']).toBe('worse')
 })
+
+test('a roll that was dried for an attempt is noted as dried once it was looked at', async () => {
+  const { id, pair } = await opened('strings-thin')
+  const roll = async () => {
+    const { filament } = (await app.get(`pairs/${pair}`)).body
+    return filament.filament.dryings as { on: string; hours: number }[]
+  }
+  const before = await roll()
+  await app.post(`cases/${id}/attempts`, { base: 1, mends: [{ proposal: 'filament-wet/0' }] })
+  expect(await roll()).toEqual(before)
+  const told = { results: { 'strings-thin': 'gone' }, newSigns: [], note: '' }
+  await times(3, () => app.post(`cases/${id}/attempts/1/outcome`, told))
+  const after = await roll()
+  expect(after).toHaveLength(before.length + 1)
+  expect(after.at(-1)!.hours).toBeGreaterThan(0)
+})

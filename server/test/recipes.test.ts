@@ -46,7 +46,13 @@ test('variants take only what follows the layer height, and versions keep them',
   expect(made.status).toBe(201)
   expect(made.body.values.nozzle).toMatchObject({ value: 214, source: 'measured', plusMinus: 2 })
   expect(made.body.variants.coarse.pins.innerSpeed.value).toBe(33)
-  expect(made.body.changes).toContainEqual({ key: 'innerSpeed', from: 40, to: 33, grade: 'coarse' })
+  expect(made.body.changes).toContainEqual({
+    key: 'innerSpeed',
+    from: 40,
+    to: 33,
+    was: 'card',
+    grade: 'coarse',
+  })
   const next = await app.post(`pairs/${pair.id}/versions`, {
     base: made.body.number,
     set: { fan: 35 },

@@ -177,6 +177,7 @@ export const FACTS = {
   topThickness: { label: 'thickness of the closed top', unit: 'mm', digits: 2, of: 'topLayers' },
   supportGapShare: { label: 'support gap against the layer', unit: '%', digits: 0 },
   supportThere: { label: 'supports in the path file', unit: '' },
+  noCover: { label: 'enclosed, or a plastic that softens under a cover', unit: '' },
   fanOff: { label: 'part fan off', unit: '', of: 'fan' },
   fewWalls: { label: 'one or two walls', unit: '', of: 'wallCount' },
   sparseDensity: { label: 'infill', unit: '%', digits: 0, of: 'sparseDensity' },

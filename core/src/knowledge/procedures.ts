@@ -305,6 +305,18 @@ export const PROCEDURES = {
     cautions: ['The hot end is hot.'],
     stop: 'The tube moves by less than half a millimetre.',
   },
+  'relieve-corners': {
+    name: 'Take the pull out of the part',
+    tools: ['the part’s drawing'],
+    steps: [
+      'Round upright corners by at least 3 mm.',
+      'Cut a few slots, 1 mm wide, into long straight bottoms, or print the part in two pieces.',
+      'Choose less infill: it is the long lines of the infill that pull.',
+      'Plan the part again and look at where it lifts.',
+    ],
+    cautions: [],
+    stop: 'No corner lifts.',
+  },
   'free-part-fan': {
     name: 'Get the part fan blowing again',
     tools: ['strip of paper', 'soft brush', 'small screwdriver'],

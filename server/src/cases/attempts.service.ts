@@ -4,6 +4,8 @@ import type { ChosenMend, MendChoice } from '@verimend/contract'
 import {
   caseReason,
   changeReason,
+  filamentAfter,
+  machineAfter,
   signsAfter,
   signsThat,
   toTakeBack,
@@ -15,6 +17,8 @@ import { faultOf, type Changes, type RecipeValues, type SettingKey } from '@veri
 import { say } from '@verimend/core/words'
 import { AttemptRow, type CaseRow } from '../database/models'
 import { today } from '../http/day'
+import { FilamentsService } from '../filaments/filaments.service'
+import { MachinesService } from '../machines/machines.service'
 import { LinksService } from '../links/links.service'
 import { PairsRepository } from '../pairs/pairs.repository'
 import { VersionsRepository } from '../pairs/versions.repository'
@@ -41,6 +45,8 @@ export class AttemptsService {
     private readonly versions: VersionsRepository,
     private readonly versionsService: VersionsService,
     private readonly links: LinksService,
+    private readonly machines: MachinesService,
+    private readonly filaments: FilamentsService,
   ) {}
 
   /** Accepts one to three mends: a new recipe version when settings change, and an attempt to look at later. */
@@ -173,8 +179,22 @@ export class AttemptsService {
       attempt.note = outcome.note
       attempt.recordedAt = new Date()
       await attempt.save()
+      await this.noteByHand(row.pairId, attempt)
       row.signs = signsAfter(row.signs, results, outcome.newSigns, outcome.notThere)
     })
+  }
+
+  /** What was done by hand is noted on the machine and the roll: washed, levelled, dried, changed. */
+  private async noteByHand(pairId: string, { mends }: AttemptRow): Promise<void> {
+    const done = mends.flatMap((m) => (m.kind === 'handling' ? [m.procedure] : []))
+    if (!done.length) return
+    const pair = await this.pairs.load(pairId, true)
+    const machine = machineAfter(pair.machine, done, today())
+    if (!isDeepStrictEqual(machine, pair.machine))
+      await this.machines.repository.save(pair.machineRow, { body: machine })
+    const filament = filamentAfter(pair.filament, done, today())
+    if (!isDeepStrictEqual(filament, pair.filament))
+      await this.filaments.repository.save(pair.filamentRow, { body: filament })
   }
 
   private async found(caseId: string, number: number): Promise<AttemptRow> {

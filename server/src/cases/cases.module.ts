@@ -1,6 +1,8 @@
 import { Module } from '@nestjs/common'
 import { BlobsModule } from '../blobs/blobs.module'
+import { FilamentsModule } from '../filaments/filaments.module'
 import { LinksModule } from '../links/links.module'
+import { MachinesModule } from '../machines/machines.module'
 import { MeasurementsModule } from '../measurements/measurements.module'
 import { PairsModule } from '../pairs/pairs.module'
 import { AttemptsService } from './attempts.service'
@@ -14,7 +16,7 @@ import { SetsService } from './sets.service'
 import { SumsService } from './sums.service'
 
 @Module({
-  imports: [LinksModule, MeasurementsModule, PairsModule, BlobsModule],
+  imports: [LinksModule, MeasurementsModule, PairsModule, MachinesModule, FilamentsModule, BlobsModule],
   controllers: [CasesController],
   providers: [
     CasesRepository,

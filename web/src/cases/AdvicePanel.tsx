@@ -27,6 +27,7 @@ import { Problem } from '../components/states'
 import { seenOnPart } from '../parts/whatIf'
 import { Link } from 'react-router'
 import { Steps } from './Steps'
+import type { Filament } from '@verimend/core/material'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
 import styles from './AdvicePanel.module.css'
@@ -39,6 +40,7 @@ export function AdvicePanel({
   proposals,
   blocked = [],
   machine,
+  filament,
   printSeconds,
   busy,
   error,
@@ -54,6 +56,7 @@ export function AdvicePanel({
   /** Mends that limits or rules cut away. */
   blocked?: readonly BlockedMend[]
   machine: Machine
+  filament?: Filament
   printSeconds: number | null
   busy: boolean
   error: unknown
@@ -149,7 +152,9 @@ export function AdvicePanel({
               {p.watch.length > 0 && picked.includes(p.id) && (
                 <p className={ui.small}>Watch for: {signNames(p.watch)}.</p>
               )}
-              {p.kind === 'handling' && picked.includes(p.id) && <Steps id={p.procedure} />}
+              {p.kind === 'handling' && picked.includes(p.id) && (
+                <Steps id={p.procedure} filament={filament} />
+              )}
               {faults.has(p.id) && <p className={ui.fault}>{faults.get(p.id)}</p>}
               {p.id !== picked[0] && (
                 <AlsoButton

@@ -4,6 +4,7 @@ import { because, mendOf } from '@verimend/core/diagnosis'
 import type { SignId } from '@verimend/core/knowledge'
 import { keysOf, type Difference } from '@verimend/core/recipe'
 import { OUTCOME_WORDS, changeText, say, settingLabel, signName, valueText } from '@verimend/core/words'
+import type { Filament } from '@verimend/core/material'
 import { memo, type ReactNode } from 'react'
 import { ago } from '../components/format'
 import { Entry } from './Entry'
@@ -29,6 +30,7 @@ export const AttemptEntry = memo(function AttemptEntry({
   attempt: a,
   back = [],
   changes = [],
+  filament,
   children,
 }: {
   attempt: Attempt
@@ -36,6 +38,8 @@ export const AttemptEntry = memo(function AttemptEntry({
   changes?: readonly Difference[]
   /** Signs that it had made go away, and that were seen again later. */
   back?: readonly SignId[]
+  /** The roll, for the figures of what is done with it. */
+  filament?: Filament
   children?: ReactNode
 }) {
   const outcome = overallOutcome(turnedOut(a, back))
@@ -65,7 +69,7 @@ export const AttemptEntry = memo(function AttemptEntry({
         {a.mends.map((m) => (
           <li key={m.proposal}>
             <strong>{changeText(m)}</strong> <span className={ui.faint}>{whyOf(m)}</span>
-            {m.kind === 'handling' && !a.recordedAt && <Steps id={m.procedure} />}
+            {m.kind === 'handling' && !a.recordedAt && <Steps id={m.procedure} filament={filament} />}
           </li>
         ))}
       </ul>

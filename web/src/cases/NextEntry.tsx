@@ -86,6 +86,7 @@ export const NextEntry = memo(function NextEntry({
               onLook={actions.noteLook}
               onCannot={actions.setCannot}
               onMend={setWanted}
+              onFile={actions.addFile}
               weights={weights}
               onWeights={onWeights}
             />
@@ -101,6 +102,7 @@ export const NextEntry = memo(function NextEntry({
               proposals={seen ? diagnosis.proposals : []}
               blocked={seen ? diagnosis.blocked : []}
               machine={pair.machine.machine}
+              filament={pair.filament.filament}
               printSeconds={currentFile(kase).file?.reading.seconds ?? null}
               busy={busy}
               error={error}

@@ -18,9 +18,9 @@ import {
   type SignId,
   type SuspectId,
 } from '@verimend/core/knowledge'
-import { lookName, say, signName, stepName, suspectName } from '@verimend/core/words'
+import { listed, lookName, say, signName, stepName, suspectName } from '@verimend/core/words'
 import { quantity } from '@verimend/core/quantity'
-import { useState } from 'react'
+import { useMemo, useState } from 'react'
 import type { LookAnswers } from '../api/client'
 import { Answers, type Answer } from '../components/Answers'
 import type { PairDetail } from '@verimend/contract'
@@ -30,6 +30,8 @@ import { measuredBy } from '../measure/measuredBy'
 import type { CaseActions } from './useCaseActions'
 import { Link, useParams } from 'react-router'
 import { SignDrawing } from '../drawing/SignDrawing'
+import { readingContext } from '../pairs/readingContext'
+import { FileDrop } from '../paths/FileDrop'
 import { percent } from '../components/format'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
@@ -82,6 +84,7 @@ export function NextStep({
   onLook,
   onCannot,
   onMend,
+  onFile,
   weights,
   onWeights,
 }: {
@@ -95,6 +98,8 @@ export function NextStep({
   onCannot: (ids: string[]) => void
   /** A mend was chosen: it is taken up in the list below. */
   onMend: (proposal: string) => void
+  /** The file of the print was dropped. */
+  onFile: CaseActions['addFile']
   weights: CostWeights
   onWeights: (w: CostWeights) => void
 }) {
@@ -111,7 +116,15 @@ export function NextStep({
         </span>
         <span className={clsx(ui.faint, ui.small)}>{cost(step, costs)}</span>
       </div>
-      <Body key={step.id} step={step} pair={pair} onSign={onSign} onLook={onLook} onMend={onMend} />
+      <Body
+        key={step.id}
+        step={step}
+        pair={pair}
+        onSign={onSign}
+        onLook={onLook}
+        onMend={onMend}
+        onFile={onFile}
+      />
       <div className={clsx(ui.faint, ui.small)}>
         {step.picture.map((reason, i) => (
           <div key={i}>{say(reason)}</div>
@@ -201,12 +214,14 @@ function Body({
   onSign,
   onLook,
   onMend,
+  onFile,
 }: {
   step: AdvisedStep
   pair: PairDetail
   onSign: CaseActions['mark']
   onLook: (answers: LookAnswers) => void
   onMend: (proposal: string) => void
+  onFile: CaseActions['addFile']
 }) {
   const [answers, setAnswers] = useState<Partial<Record<SuspectId, boolean | null>>>({})
   const { id } = useParams()
@@ -232,6 +247,8 @@ function Body({
         </span>
       </div>
     )
+  if (step.kind === 'check' && step.check === 'read-paths')
+    return <AskFile pair={pair} about={step.about} onFile={onFile} />
   const by = step.kind === 'check' ? step.check : step.trial
   const how = HOW[by]
   const kind = measuredBy(by)
@@ -279,6 +296,36 @@ function Body({
           Note what it showed
         </Button>
       </div>
+    </div>
+  )
+}
+
+/** The file of the print is asked for: what it shows is read, and not asked. */
+function AskFile({
+  pair,
+  about,
+  onFile,
+}: {
+  pair: PairDetail
+  about: readonly SuspectId[]
+  onFile: CaseActions['addFile']
+}) {
+  const context = useMemo(() => readingContext(pair), [pair])
+  return (
+    <div className={ui.stack} style={{ gap: 8 }}>
+      <FileDrop
+        context={context}
+        onRead={({ name, bytes, sha256, reading }) => onFile({ name, bytes, sha256, reading })}
+        hint="Drop the G-code file that was printed."
+      />
+      <span className={clsx(ui.faint, ui.small)}>
+        Verimend reads the file and tells by itself whether it shows{' '}
+        {listed(
+          about.map((s) => suspectName(s).toLowerCase()),
+          'or',
+        )}
+        .
+      </span>
     </div>
   )
 }

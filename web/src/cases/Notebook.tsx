@@ -87,7 +87,12 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
           </Boundary>
           {attempts.map((a) => (
             <Boundary key={a.number} what="This attempt">
-              <AttemptEntry attempt={a} back={returns.get(a.number)} changes={changesOf(a)}>
+              <AttemptEntry
+                attempt={a}
+                back={returns.get(a.number)}
+                changes={changesOf(a)}
+                filament={pair.filament.filament}
+              >
                 {a === waiting && !closed && <PrintEntry kase={late} pair={pair} />}
                 {a === waiting && !closed && (
                   <Boundary what="The outcome">

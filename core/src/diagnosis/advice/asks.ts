@@ -29,6 +29,9 @@ export interface Ask {
   question: Question
 }
 
+/** Suspects that one check asks about at the most. */
+const MOST_ABOUT = 3
+
 const NOTHING_YET = { expected: 0, saves: 0, picture: [], yes: 0 }
 
 /** Signs nobody looked at that any of the causes would show. */
@@ -84,7 +87,8 @@ export function checksFor(
       list.filter((c) => suspectOf(c.id).by.includes(look)).map((c) => c.id)
     const meant = told(causes)
     if (!meant.length) continue
-    const about = check ? told(known) : meant
+    // whoever makes a check answers for the likeliest that it is about
+    const about = check ? told(known).slice(0, MOST_ABOUT) : meant
     const { minutes, grams } = checkOrTrial(look)
     const hands = check ? handsOnMinutes(look) : TRIAL_HANDS_ON
     const finds = findsBy(look)

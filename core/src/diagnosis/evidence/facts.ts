@@ -205,6 +205,7 @@ export function gatherFacts({
   put('outerAcceleration', n('outerAcceleration'), of('outerAcceleration'))
   put('openFrame', machine.frame === 'open', 'machine')
   put('enclosed', machine.frame === 'enclosed', 'machine')
+  put('noCover', machine.frame === 'enclosed' || card.softening < 65, 'machine')
   seen(
     'noPressureRelief',
     reading && reading.seam.count > 8

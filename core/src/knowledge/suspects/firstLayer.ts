@@ -354,8 +354,15 @@ export const FIRST_LAYER = group('first-layer', {
     mends: [
       set('brimLines', 12, 'Twelve lines hold the corners of a large part.', { ...LEAST, ...NOT_SOFT }),
       setTo('fan', 'cardFan', 'Moving air makes a shrinking plastic pull harder.', MOST),
-      hand('cover-frame', 10, 'Warm air lets it shrink slowly.', { notWhen: 'enclosed' }),
+      hand('cover-frame', 10, 'Warm air lets it shrink slowly.', { notWhen: 'noCover' }),
       step('bed', 5, 'A warmer base shrinks later.', { notAbove: 'bedTop' }),
+      set('cornerTabs', 12, 'Tabs hold the very corners that pull.', { ...LEAST, ...NOT_SOFT }),
+      set('brimLines', 20, 'Twenty lines hold more than twelve.', { ...LEAST, ...NOT_SOFT }),
+      set('draughtWall', 1, 'A thin wall keeps moving air off while the part shrinks.', LEAST),
+      hand('wash-bed', 5, 'A clean bed holds against a stronger pull.'),
+      hand('soak-bed', 3, 'A plate that is warm all through holds against a stronger pull.'),
+      { ...set('raft', true, 'A raft takes the pull in place of the part.'), ...NOT_SOFT },
+      hand('relieve-corners', 20, 'Rounder corners and slots pull less than sharp corners and long edges.'),
     ],
     watch: ['hard-to-remove'],
   },
@@ -374,7 +381,10 @@ export const FIRST_LAYER = group('first-layer', {
     mends: [
       setTo('fan', 'cardFan', 'The part fan is a draught of its own.', MOST),
       set('draughtWall', 1, 'A thin wall keeps the air off.', { ...LEAST, foundBy: ['feel-draught'] }),
-      hand('cover-frame', 10, 'A cover does it for the whole part.', { foundBy: ['feel-draught'] }),
+      hand('cover-frame', 10, 'A cover does it for the whole part.', {
+        foundBy: ['feel-draught'],
+        notWhen: 'noCover',
+      }),
     ],
   },
   'poor-orientation': {
