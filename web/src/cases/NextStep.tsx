@@ -319,9 +319,9 @@ function AskFile({
         hint="Drop the G-code file that was printed."
       />
       <span className={clsx(ui.faint, ui.small)}>
-        Verimend reads the file and tells by itself whether it shows{' '}
+        Verimend reads the file itself. What it can show:{' '}
         {listed(
-          about.map((s) => suspectName(s).toLowerCase()),
+          about.map((x) => suspectName(x).toLowerCase()),
           'or',
         )}
         .
