@@ -258,7 +258,6 @@ export function SizesEditor({
             </Checkbox>
             {outcome?.next && (
               <Button
-                size="small"
                 onClick={() => {
                   const { axis, kind, place, nominal } = outcome.next!
                   put([
