@@ -1,4 +1,5 @@
-import { proposeMends, type BlockedMend, type Proposal } from '../diagnosis/advice/mends'
+import { proposeMends, type BlockedMend } from '../diagnosis/advice/mends'
+import type { Proposal } from '../diagnosis/advice/proposal'
 import { planNext, type Advice } from '../diagnosis/advice/plan'
 import type { CostWeights } from '../diagnosis/advice/steps'
 import { gatherFacts } from '../diagnosis/evidence/facts'

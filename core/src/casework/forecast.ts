@@ -1,4 +1,5 @@
-import { isSettingProposal, proposeMends, type SettingProposal } from '../diagnosis/advice/mends'
+import { proposeMends } from '../diagnosis/advice/mends'
+import { isSettingProposal, type SettingProposal } from '../diagnosis/advice/proposal'
 import { gatherFacts } from '../diagnosis/evidence/facts'
 import { findingsOf } from '../diagnosis/evidence/findings'
 import { findingContext, findingEvidence } from '../diagnosis/evidence/path'

@@ -16,38 +16,12 @@ import type { LookResult } from '../evidence/looks'
 import { fires, type Balance, type SignStates } from '../inference/balance'
 import { because, type Departure } from '../reasons'
 import { movedOff, signsAgainst, sizesOff } from './sideEffects'
+import type { Proposal } from './proposal'
+import { inOrder, withoutContradictions, worthwhile } from './ranking'
 import { makeTarget, movesTo, type Target } from './target'
-import { directionOf, leftOf, stepFailed, type Change, type TriedMend } from './tried'
+import { leftOf, stepFailed, type Change, type TriedMend } from './tried'
 
 export type { Change, TriedMend }
-
-/** One thing that can be done next. */
-export type Proposal = {
-  /** Stable within one picture: suspect and the mend's place in the knowledge. */
-  id: string
-  suspect: SuspectId
-  probability: number
-  /** Other suspects that the same change goes for, likelier first. */
-  also: SuspectId[]
-  /** Chance that it cures each of them, suspect first, if that one is at work. */
-  works: number[]
-  /** A check found its suspect, and this is what puts right what it found. */
-  fits: boolean
-  /** It costs every later print time or quality. */
-  costly: boolean
-  /** Its place among the mends of its suspect that are open: 0 is the first choice. */
-  choice: number
-  why: Reason
-  /** Signs to look for afterwards. */
-  watch: SignId[]
-  /** Expected minutes to the fix by this alone: cost over the chance that it is the cure. */
-  expectedMinutes: number
-  minutes: number
-  /** What is out of the ordinary about it. */
-  cautions: Reason[]
-} & Change
-export type SettingProposal = Extract<Proposal, { kind: 'setting' }>
-export const isSettingProposal = (p: Proposal): p is SettingProposal => p.kind === 'setting'
 
 /** A mend that would be there, and what cuts it away. */
 export interface BlockedMend {
@@ -91,19 +65,12 @@ const MACHINE_WEIGHT = 0.25
 const TYPICAL_PRINT = 60
 /** Suspects less likely than this are not mended. */
 const LEAST_PROBABILITY = 0.003
-/** Under this a suspect's mend does not stand against a likelier one's. */
-const UNLIKELY = 0.1
-/** nor under this share of the likelier one's chance. */
-const LESS_LIKELY = 0.33
 /** Chance that a mend cures its suspect: a handling step nearly always, a bounded step of a setting often. From memory. */
 export const WORKS = { handling: 0.85, setting: 0.7 }
 /** A suspect's later mends are second choices: they work where those before them, not tried yet, do not. From memory. */
 const SECOND_CHOICE = 0.5
 /** A mend of a suspect that was found by a check which points to another of its mends. From memory. */
 const NOT_WHAT_WAS_FOUND = 0.3
-/** A mend is offered when its chance is at least this share of the best one's now; more if it can make worse what was seen. From memory. */
-const FAIR = 0.05
-const FAIR_IF_HARMFUL = 0.25
 /** Of making a file anew that was made from the recipe. From memory. */
 const FROM_RECIPE = 0.1
 /** Of making the file anew where a suspect has nothing else left. From memory. */
@@ -121,7 +88,7 @@ export interface Mends {
  * Mends of the weighed suspects, the one with the least expected cost to the fix first: p/C order
  * (Kalagnanam & Henrion 1990). Each starts from the value as it was printed, keeps within machine, melt cap and the
  * rules of severity fault, and says what it can make worse. Where the file departs from the recipe on what a suspect
- * cares about, printing the recipe's value comes first. Every suspect gets something to do.
+ * cares about, printing the recipe's value comes first. Every likely suspect gets something to do.
  */
 export function proposeMends(input: AdviceInput): Mends {
   const printed = asPrinted(input.recipe, input.reading)
@@ -261,61 +228,7 @@ export function proposeMends(input: AdviceInput): Mends {
     const signs = worsened(p, input.signs ?? {})
     if (signs.length) p.cautions = [...p.cautions, because('worsens', { signs })]
   }
-  const best = Math.max(0, ...kept.map(chanceOf))
-  const goesFor = (p: Proposal) => [p.suspect, ...p.also]
-  const found = new Set((input.found ?? []).map((l) => l.suspect))
-  const fair = kept.filter((p) => {
-    const harms = p.cautions.some((c) => c.code === 'worsens')
-    // what was found is not left without anything to do
-    return goesFor(p).some((s) => found.has(s)) || chanceOf(p) >= best * (harms ? FAIR_IF_HARMFUL : FAIR)
-  })
-  // the recipe's own value goes before any other mend of its suspects
-  const open = new Set(fair.flatMap(goesFor))
-  const worthwhile = kept.filter(
-    (p) => fair.includes(p) || (p.why.code === 'print-recipe' && goesFor(p).some((s) => open.has(s))),
-  )
-  worthwhile.sort((a, b) => a.expectedMinutes - b.expectedMinutes)
-  const inOrder = recipeFirst(costlyLater(worthwhile))
-  const remedy = (p: Proposal) => isRemedy(input.balance, p)
-  return { proposals: [...inOrder.filter(remedy), ...inOrder.filter((p) => !remedy(p))], blocked }
-}
-
-/** A suspect that a check found is seen to first from this chance of being there on, */
-const FOUND = 0.6
-/** and from this chance on of having to do with what was seen. From memory. */
-const BEARS_ON_IT = 0.15
-
-/** Whether a mend puts right what a check found of a likely suspect: it comes before anything else. */
-export function isRemedy({ suspects }: Balance, p: Pick<Proposal, 'fits' | 'suspect'>): boolean {
-  const found = p.fits && suspects.find((s) => s.id === p.suspect)
-  return !!found && found.present >= FOUND && found.probability >= BEARS_ON_IT
-}
-
-/** A mend that costs every later print time or quality does not come before a likelier suspect is seen to by hand. */
-export function costlyLater<P extends Pick<Proposal, 'costly' | 'kind' | 'probability'>>(
-  sorted: readonly P[],
-): P[] {
-  const first = sorted.findIndex((p) => !p.costly)
-  const byHand = sorted.findIndex(
-    (p) => p.kind === 'handling' && sorted[0].costly && p.probability >= sorted[0].probability,
-  )
-  if (first <= 0 || byHand < 0) return [...sorted]
-  const out = [...sorted]
-  out.unshift(...out.splice(byHand, 1))
-  return out
-}
-
-/** Printing what the recipe has comes before any other mend of the suspects it goes for. */
-function recipeFirst(sorted: readonly Proposal[]): Proposal[] {
-  const out = [...sorted]
-  for (const p of sorted) {
-    if (p.why.code !== 'print-recipe') continue
-    const goesFor = new Set([p.suspect, ...p.also])
-    const before = out.findIndex((o) => goesFor.has(o.suspect))
-    out.splice(out.indexOf(p), 1)
-    out.splice(before, 0, p)
-  }
-  return out
+  return { proposals: inOrder(worthwhile(kept, chanceOf, input.found ?? []), input.balance), blocked }
 }
 
 const isMadeAnew = (change: Change) => change.kind === 'handling' && change.procedure === 'prepare-paths'
@@ -390,34 +303,6 @@ function joined(a: Reason, b: Reason): Reason {
   const all = [...(a.values as unknown as Departs).departs, ...(b.values as unknown as Departs).departs]
   return because('print-recipe', {
     departs: all.filter((d, i) => all.findIndex((o) => o.setting === d.setting) === i),
-  })
-}
-
-/** Never both directions of one setting without saying what decides; an unlikely suspect's gives way. */
-function withoutContradictions(proposals: readonly Proposal[]): Proposal[] {
-  const against = (p: Proposal) =>
-    p.kind !== 'setting' || directionOf(p) === 0
-      ? []
-      : proposals.filter(
-          (o): o is SettingProposal =>
-            isSettingProposal(o) && o.key === p.key && directionOf(o) === -directionOf(p),
-        )
-  return proposals.flatMap((p) => {
-    const others = against(p)
-    if (!others.length) return [p]
-    const stronger = others.reduce((m, o) => (o.probability > m.probability ? o : m))
-    if (
-      p.probability < Math.max(UNLIKELY, LESS_LIKELY * stronger.probability) &&
-      stronger.probability > p.probability
-    )
-      return []
-    const left = others.filter((o) => o.probability >= UNLIKELY || o.probability >= p.probability)
-    if (!left.length) return [p]
-    const by = suspectOf(p.suspect).by
-    const decides = by.find((look) => suspectOf(stronger.suspect).by.includes(look)) ?? by[0]
-    return [
-      { ...p, cautions: [...p.cautions, because('other-way', { suspect: stronger.suspect, by: decides })] },
-    ]
   })
 }
 

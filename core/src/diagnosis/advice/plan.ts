@@ -14,7 +14,8 @@ import {
 import { because } from '../reasons'
 import { USUAL_WEIGHTS, type AdvisedStep, type CostWeights } from './steps'
 import { LOOK_MINUTES, STEP_MINUTES, checksFor, looksFor, type Ask, type AskStep } from './asks'
-import { costlyLater, isRemedy, isSettingProposal, type Proposal } from './mends'
+import { isSettingProposal, type Proposal } from './proposal'
+import { costlyLater, isRemedy } from './ranking'
 import {
   afterAnswer,
   nextStep,
@@ -137,7 +138,8 @@ export function planNext(input: PlanInput): Advice {
     i,
     ...mends[i],
   }))
-  const remedy = remedyOf(balance, mends)
+  // what a check found is put right before anything is asked or tried
+  const remedy = balance.seen ? mends.findIndex((p) => isRemedy(balance, p)) : -1
   const order = [
     ...(remedy < 0 ? [] : [remedy]),
     ...costlyLater(inOrder).flatMap(({ i }) => (i === remedy ? [] : [i])),
@@ -160,16 +162,6 @@ export function planNext(input: PlanInput): Advice {
     conflicts: conflictsOf(input.proposals),
     atOnce: atOnce.length > 1 ? atOnce : [],
   }
-}
-
-/** The mend that puts right what a check found; −1 where nothing that was found is likely, or it was mended. */
-function remedyOf(balance: Balance, mends: readonly Proposal[]): number {
-  let best = -1
-  mends.forEach((m, i) => {
-    if (!balance.seen || !isRemedy(balance, m)) return
-    if (best < 0 || m.expectedMinutes < mends[best].expectedMinutes) best = i
-  })
-  return best
 }
 
 /** Chances of several faults as shares of one: more than one may be at work, then they add up to more than one. */
