@@ -26,6 +26,9 @@ export const machineSchema = z.object({
     .enum(['lined', 'all-metal'], { error: 'The hot end is lined or all metal.' })
     .nullable()
     .default(null),
+  meltZone: z
+    .enum(['usual', 'high-flow'], { error: 'The melt zone is the usual one or made for high flow.' })
+    .optional(),
   fan: z.object({ present: z.boolean(), strength: numberIn(0.2, 4, 'The fan’s strength') }),
   bed: z.object({
     shape: z.enum(['rectangle', 'round'], { error: 'The bed is a rectangle or round.' }),

@@ -32,6 +32,7 @@ import {
   ruinsRoll,
   dryness,
   partCost,
+  overlayLabel,
   readLabel,
   rollFit,
   runsOutAt,
@@ -265,8 +266,40 @@ describe('the roll', () => {
     ['PET 240-260', 'pet', null, null, null],
     ['ABS+ matt black', 'abs', 'matte', null, null],
     ['a spool of something, 12.11.2026', null, null, null, null],
+    // names of colours are no fillings, and a red is no nozzle
+    ['PLA carbon black', 'pla', null, null, null],
+    ['PETG, colour: bamboo, 1 kg', 'petg', null, null, null],
+    ['PLA ruby red 1.75 mm', 'pla', null, null, null],
+    ['PLA wood brown', 'pla', null, null, null],
+    ['ABS steel blue', 'abs', null, null, null],
+    ['PETG glass clear', 'petg', 'clear', null, null],
+    ['PETG carbon, 240-260', 'petg', 'fibre', null, true],
+    ['PA glass fibre, ruby nozzle', 'pa', 'fibre', null, true],
   ])('reads the plastic in "%s"', (text, family, finish, shore, abrasive) => {
     expect(readLabel(text)).toMatchObject({ family, finish, shore, abrasive })
+  })
+  test('a second label takes back what the first one filled in, not what a hand wrote', () => {
+    const roll = {
+      ...readLabel(''),
+      family: 'pla',
+      finish: 'plain',
+      abrasive: false,
+      diameter: 1.75,
+      rollWeight: 1000,
+    }
+    const first = overlayLabel(roll, {}, readLabel('PLA glow 200-230 °C, bed 60 °C, 500 g'))
+    const after = { ...roll, ...first.changes }
+    expect(after).toMatchObject({ finish: 'glow', abrasive: true, rollWeight: 500 })
+    const second = overlayLabel({ ...after, rollWeight: 480 }, first.filled, readLabel('PETG 230-250 °C'))
+    const last = { ...after, rollWeight: 480, ...second.changes }
+    expect(last).toMatchObject({
+      family: 'petg',
+      finish: 'plain',
+      abrasive: false,
+      nozzle: { min: 230, max: 250 },
+      bed: null,
+      rollWeight: 480,
+    })
   })
   test('any text can be read as a label', () => {
     fc.assert(

@@ -69,6 +69,15 @@ const CASES: Record<LintRuleId, { bites: Situation[]; silent: Situation[] }> = {
     bites: [{ set: { flowSolid: 112 } }, { set: { flowOuter: 90, flowSparse: 115 } }],
     silent: [{ set: { flowSolid: 108 } }, { set: { flowSolid: 112 }, measured: true }],
   },
+  'melt-cap-far': {
+    bites: [{ set: { meltCap: 50 } }, { machine: fine, set: { meltCap: 20 } }],
+    silent: [
+      {},
+      { set: { meltCap: 25 } },
+      { set: { meltCap: 50 }, measured: true },
+      { machine: { ...shed, meltZone: 'high-flow' }, set: { meltCap: 40 } },
+    ],
+  },
   'over-melt-cap': {
     bites: [{ machine: greenhouse, filament: soft, set: { outerSpeed: 60 } }],
     silent: [{ machine: greenhouse, filament: soft }, { set: { outerSpeed: 60 } }],
@@ -135,6 +144,10 @@ const CASES: Record<LintRuleId, { bites: Situation[]; silent: Situation[] }> = {
   'first-height-far': {
     bites: [{ machine: bedResidual(0.12), set: { firstHeight: 0.2 } }, { set: { firstHeight: 0.45 } }],
     silent: [{ machine: bedResidual(0.1), set: { firstHeight: 0.2 } }, { set: { firstHeight: 0.28 } }],
+  },
+  'first-thin': {
+    bites: [{ set: { firstHeight: 0.12 } }, { set: { firstHeight: 0.2, layerHeight: 0.28 } }],
+    silent: [{}, { set: { firstHeight: 0.2 } }, { machine: fine, set: { firstHeight: 0.13 } }],
   },
   'first-too-fast': {
     bites: [{ set: { firstSpeed: 60 } }, { set: { firstSpeed: 35, outerSpeed: 40 } }],

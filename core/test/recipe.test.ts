@@ -71,7 +71,7 @@ test('any family on any machine gets a whole recipe within registry, machine and
         expect(Number(recipe.bedFirst.value)).toBeLessThanOrEqual(v.bed)
         expect(Number(recipe.layerHeight.value)).toBeLessThanOrEqual(0.75 * v.nozzle + 1e-9)
         expect(Number(recipe.firstHeight.value)).toBeLessThanOrEqual(0.75 * v.nozzle + 0.0051)
-        const cap = meltCap(CARDS[family].meltRate, machine.nozzle)
+        const cap = meltCap(CARDS[family].meltRate, machine)
         for (const m of featureLoads(recipe))
           if (m.key !== 'firstSpeed' && Number(recipe[m.key].value) > 3)
             expect([m.key, m.rate <= cap * 1.001]).toEqual([m.key, true])

@@ -20,7 +20,7 @@ import {
   type Stiffness,
 } from '../planner'
 import { partSettingsOf } from '../recipe/derive'
-import { cardOf } from '../material/cards'
+import { cardFor } from '../material/filling'
 import { runsOutAt } from '../material/filament'
 import { analysePath } from '../toolpath/analyse'
 import type { Analysis } from '../toolpath/analysis'
@@ -199,7 +199,7 @@ const BRIDGED = { without: 8, most: 25 }
 export function placingPairOf({ machine, filament, recipe }: PairOnBench): PlacingPair {
   const air = machine.fan.present ? Math.min(1, machine.fan.strength * (recipe.fanBridge.value / 100)) : 0
   return {
-    shrink: cardOf(filament.family).shrink,
+    shrink: cardFor(filament).shrink,
     bridges: BRIDGED.without + (BRIDGED.most - BRIDGED.without) * air,
   }
 }

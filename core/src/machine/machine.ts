@@ -38,6 +38,8 @@ export interface Machine {
   frame: 'open' | 'enclosed'
   /** Whether the tube's liner reaches down to the nozzle; null: not known. */
   hotEnd: 'lined' | 'all-metal' | null
+  /** Melt zone: longer or with a core through it for high flow; left out: the usual. */
+  meltZone?: 'usual' | 'high-flow'
   /** Part fan: none, or its strength against the usual small blower (1). */
   fan: { present: boolean; strength: number }
   bed: {
@@ -89,11 +91,13 @@ export function fullStep(machine: Pick<Machine, 'z'>): number {
 /** Heat above which a liner that reaches the nozzle suffers, °C. Common practice, no source. */
 export const LINER_HEAT = 240
 
-/** Air round the part, °C: a room, a closed frame, or a heated chamber. Common practice, no source. */
-export const airOf = (machine: Pick<Machine, 'frame' | 'chamber'>): number => {
-  if (machine.chamber !== null) return Math.max(40, Math.min(60, machine.chamber))
-  return machine.frame === 'enclosed' ? 40 : 25
-}
+/**
+ * Air round the part, °C: a room, a closed frame, or a chamber as warm as it is set. What a chamber could reach warms
+ * nothing. Common practice, no source.
+ * @param chamber what the chamber is set to, °C; 0: off
+ */
+export const airOf = (machine: Pick<Machine, 'frame'>, chamber: number): number =>
+  Math.max(chamber, machine.frame === 'enclosed' ? 40 : 25)
 
 /** How far a height may be from a whole number of full steps and still count as on one, in steps. */
 export const FULL_STEP_TOLERANCE = 0.02
@@ -112,6 +116,19 @@ export function nearestFullStep(height: number, machine: Pick<Machine, 'z'>): nu
   return Math.max(1, Math.round(height / step)) * step
 }
 
+/** Thinnest layer, mm: under a quarter of the nozzle, or under 0.06 mm, a line is smeared more than laid. Common practice, no source. */
+export function thinnestLayer(machine: Pick<Machine, 'nozzle'>): number {
+  return Math.max(0.06, 0.25 * machine.nozzle.diameter)
+}
+
+/** Multiples of the screw's full step between two heights, mm, lowest first. */
+export function fullStepsBetween(least: number, most: number, machine: Pick<Machine, 'z'>): number[] {
+  const step = fullStep(machine)
+  const first = Math.max(1, Math.ceil(least / step - 1e-6))
+  const last = Math.floor(most / step + 1e-6)
+  return Array.from({ length: Math.max(0, last - first + 1) }, (_, i) => (first + i) * step)
+}
+
 /** Thickest layer that is still pressed onto the one below: three quarters of the nozzle, mm. Common practice, no source. */
 export function thickestLayer(machine: Pick<Machine, 'nozzle'>): number {
   return 0.75 * machine.nozzle.diameter
@@ -123,13 +140,22 @@ export function tubeRetraction(tubeLength: number): number {
 }
 
 /**
- * Melt cap in mm³/s for this nozzle from the card's value at 0.4 mm. Scales with the bore to the power 1.2,
- * bounded to 0.4 and 2.2 times; common practice, no source. A hardened nozzle conducts less: 10 % off.
+ * Melt cap in mm³/s for this hot end from the card's value at 0.4 mm. Scales with the bore to the power 1.2,
+ * bounded to 0.4 and 2.2 times. A hardened nozzle conducts less: 10 % off. A melt zone for high flow melts about twice
+ * as much. Common practice, no source.
  */
-export function meltCap(cardRate: number, nozzle: Pick<Machine['nozzle'], 'diameter' | 'material'>): number {
+export function meltCap(cardRate: number, machine: Pick<Machine, 'nozzle' | 'meltZone'>): number {
+  const { nozzle } = machine
   const scale = Math.min(2.2, Math.max(0.4, (nozzle.diameter / 0.4) ** 1.2))
-  return cardRate * scale * (nozzle.material === 'hardened' ? 0.9 : 1)
+  return (
+    cardRate *
+    scale *
+    (nozzle.material === 'hardened' ? 0.9 : 1) *
+    (machine.meltZone === 'high-flow' ? HIGH_FLOW : 1)
+  )
 }
+/** How much more a melt zone for high flow melts. Common practice, no source. */
+const HIGH_FLOW = 2
 
 /** Clips a value into a range; says whether it had to. */
 export function clip(value: number, range: Range): { value: number; clipped: boolean } {

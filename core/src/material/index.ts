@@ -1,4 +1,5 @@
 export * from './cards'
 export * from './filament'
+export * from './filling'
 export * from './label'
 export * from './upgrade'

@@ -35,7 +35,10 @@ const FAMILY_WORDS: readonly [RegExp, FamilyId][] = [
   [/\bpet\b|\bpet-/i, 'pet'],
 ]
 const FINISH_WORDS: readonly [RegExp, Finish][] = [
-  [/[- ][cg]f\d{0,2}\b|\b(?:carbon|glass|aramid|basalt)\b|\bfib(?:re|er)s?\b/i, 'fibre'],
+  [
+    /[- ][cg]f\d{0,2}\b|\b(?:carbon|aramid|basalt)\b|\bglass[- ]?(?:fib|fill|reinf)|\bfib(?:re|er)s?\b/i,
+    'fibre',
+  ],
   [/\bglow|\bin the dark\b|luminous/i, 'glow'],
   [/\bwood|\bcork\b|\bbamboo\b/i, 'wood'],
   [/\b(?:bronze|copper|brass|steel|iron|metal)(?:[- ]?(?:filled|fill))\b|\bmetal powder\b/i, 'metal'],
@@ -44,7 +47,14 @@ const FINISH_WORDS: readonly [RegExp, Finish][] = [
   [/\bmatt?e?\b/i, 'matte'],
   [/\bclear\b|\btransparent\b|\btranslucent\b/i, 'clear'],
 ]
-const WEARS = /harden|wear[- ]resist|ruby|abrasi|steel nozzle/i
+const WEARS = /harden|wear[- ]resist|ruby[- ](?:nozzle|tip)|abrasi|steel nozzle/i
+const COLOURS =
+  'black|white|gr[ea]y|blue|green|brown|red|yellow|orange|purple|violet|pink|beige|silver|gold|turquoise|teal|navy'
+/** Materials that are named for their colour, and what is printed behind the word colour: "carbon black", "colour: bamboo". */
+const NAMES_A_COLOUR = new RegExp(
+  `\\b(?:carbon|basalt|wood|cork|bamboo|ruby|stone|marble|glow|metal)[- ](?:${COLOURS})\\b|\\bcolou?rs?\\s*[:=]?\\s*[^,;\\n]*`,
+  'gi',
+)
 const wordIn = <T>(text: string, words: readonly [RegExp, T][]): T | null =>
   words.find(([is]) => is.test(text))?.[1] ?? null
 
@@ -129,8 +139,37 @@ export function readLabel(text: string): LabelReading {
   if (hardness && Number(hardness[1]) >= 50) out.shore = Number(hardness[1])
   out.family = wordIn(clean, FAMILY_WORDS)
   if (out.family === 'tpu-95a' && out.shore !== null && out.shore <= 90) out.family = 'tpu-85a'
-  out.finish = wordIn(clean, FINISH_WORDS)
+  out.finish = wordIn(clean.replace(NAMES_A_COLOUR, ' '), FINISH_WORDS)
   if (WEARS.test(clean) || out.finish === 'fibre' || out.finish === 'glow' || out.finish === 'metal')
     out.abrasive = true
   return out
 }
+
+/** Fields of a roll that a label filled in: what stood there before, and what was read. */
+export type FilledIn = Partial<Record<keyof LabelReading, { was: unknown; read: unknown }>>
+
+/**
+ * Lays a label's reading over the fields of a roll. What an earlier label filled in and this one does not speak of goes back to
+ * what it was, unless somebody changed it since.
+ * @param now the fields as they stand
+ * @param filled what the label before filled in
+ * @returns the fields that change, and what is filled in now
+ */
+export function overlayLabel(
+  now: Readonly<Record<keyof LabelReading, unknown>>,
+  filled: FilledIn,
+  reading: LabelReading,
+): { changes: Partial<Record<keyof LabelReading, unknown>>; filled: FilledIn } {
+  const changes: Partial<Record<keyof LabelReading, unknown>> = {}
+  const next: FilledIn = {}
+  for (const key of Object.keys(reading) as (keyof LabelReading)[]) {
+    const before = filled[key]
+    const untouched = before !== undefined && same(before.read, now[key])
+    if (reading[key] !== null) {
+      changes[key] = reading[key]
+      next[key] = { was: untouched ? before.was : now[key], read: reading[key] }
+    } else if (untouched) changes[key] = before.was
+  }
+  return { changes, filled: next }
+}
+const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b)

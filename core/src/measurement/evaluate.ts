@@ -1,6 +1,7 @@
 import type { Reason } from '../quantity/reason'
 import type { Machine } from '../machine/machine'
 import { cardOf } from '../material/cards'
+import { cardFor } from '../material/filling'
 import { diameterFacts, type Filament } from '../material/filament'
 import type { LayerTable } from '../toolpath/table'
 import { bedOutcome, type BedOutcome } from './bed'
@@ -76,7 +77,7 @@ export function rollFigures(filament: Filament | null): OfRoll {
 /** Works a measurement out. The one entry: the screen, the server and the diagnosis call it. */
 export function evaluate(measured: Measured, context: MeasurementContext): Evaluated {
   const { machine, filament } = context
-  const card = filament ? cardOf(filament.family) : null
+  const card = filament ? cardFor(filament) : null
   switch (measured.kind) {
     case 'sizes':
       return {

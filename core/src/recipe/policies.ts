@@ -1,5 +1,6 @@
 import { thickestLayer, type Machine } from '../machine/machine'
-import { cardOf, type FamilyId, type MaterialCard } from '../material/cards'
+import type { FamilyId, MaterialCard } from '../material/cards'
+import { cardFor } from '../material/filling'
 import type { Filament } from '../material/filament'
 import { reasonsOf, type Reason } from '../quantity/reason'
 import type { SettingKey } from './settings'
@@ -176,5 +177,5 @@ export const policyOf = (id: PolicyId): Policy => POLICIES[id]
 
 /** Where a pair stands on a question; null where it does not arise for it. */
 export function policyFor(id: PolicyId, machine: Machine, filament: Filament): Verdict | null {
-  return policyOf(id).pick(machine, filament, cardOf(filament.family))
+  return policyOf(id).pick(machine, filament, cardFor(filament))
 }

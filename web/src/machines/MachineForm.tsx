@@ -249,6 +249,19 @@ function MachineForm({ record }: { record: MachineRecord | null }) {
               />
             </Form.Item>
             <Form.Item
+              name="meltZone"
+              label="Melt zone"
+              extra="A high-flow hot end melts about twice as much"
+              getValueProps={(v: string | undefined) => ({ value: v ?? 'usual' })}
+            >
+              <Select
+                options={choices([
+                  ['usual', 'usual length'],
+                  ['high-flow', 'made for high flow'],
+                ])}
+              />
+            </Form.Item>
+            <Form.Item
               name={['fan', 'present']}
               valuePropName="checked"
               label={<Named of={['fan', 'present']}>Part fan</Named>}

@@ -95,7 +95,7 @@ export default function Machines() {
                             ['Frame', m.frame],
                             [
                               'Hot end',
-                              m.hotEnd === null ? 'not known' : m.hotEnd === 'lined' ? 'lined' : 'all metal',
+                              `${m.hotEnd === null ? 'not known' : m.hotEnd === 'lined' ? 'lined' : 'all metal'}${m.meltZone === 'high-flow' ? ', high flow' : ''}`,
                             ],
                             [
                               'Part fan',

@@ -6,13 +6,15 @@ import {
   FAMILIES,
   FINISHES,
   cardOf,
+  overlayLabel,
   readLabel,
   type DiameterReading,
   type Drying,
   type FamilyId,
   type Filament,
+  type FilledIn,
 } from '@verimend/core/material'
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import { useNavigate, useParams } from 'react-router'
 import { api } from '../api/client'
 import { useLeadOn } from '../bench/useLeadOn'
@@ -233,6 +235,7 @@ function FilamentForm({ record }: { record: FilamentRecord | null }) {
   )
   const family = (Form.useWatch('family', form) as FamilyId | undefined) ?? record?.filament.family ?? 'pla'
   const card = cardOf(CARDS[family] ? family : 'pla')
+  const fromLabel = useRef<FilledIn>({})
   const save = useMutation({
     mutationFn: (filament: Filament) =>
       record ? api.filaments.update(record.id, record.rev, filament) : api.filaments.create(filament),
@@ -266,15 +269,12 @@ function FilamentForm({ record }: { record: FilamentRecord | null }) {
       >
         <LabelReader
           onRead={(read) => {
-            const { nozzle, bed, speed, drying, ...rest } = read
-            const there = (o: object) => Object.fromEntries(Object.entries(o).filter(([, v]) => v !== null))
-            form.setFieldsValue({
-              ...there(rest),
-              label: {
-                ...(form.getFieldValue('label') as object),
-                ...there({ nozzle, bed, speed, drying }),
-              },
-            })
+            const label = form.getFieldValue('label') as Filament['label']
+            const roll = form.getFieldsValue(true) as Filament
+            const { changes, filled } = overlayLabel({ ...roll, ...label }, fromLabel.current, read)
+            fromLabel.current = filled
+            const { nozzle, bed, speed, drying, ...rest } = { ...label, ...changes }
+            form.setFieldsValue({ ...rest, label: { nozzle, bed, speed, drying } })
             keep()
           }}
         />

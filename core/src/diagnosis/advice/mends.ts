@@ -5,7 +5,7 @@ import { SIGN_IDS, type SignId } from '../../knowledge/signs'
 import { isSuspectId, suspectOf, type SuspectId } from '../../knowledge/suspects'
 import type { HandlingMend, Mend, MendFit } from '../../knowledge/types'
 import type { Machine } from '../../machine/machine'
-import { cardOf } from '../../material/cards'
+import { cardFor } from '../../material/filling'
 import type { Filament } from '../../material/filament'
 import type { Reason } from '../../quantity/reason'
 import { asPrinted, type FileDifference } from '../../recipe/againstFile'
@@ -358,7 +358,7 @@ function rangeCaution(
   machine: Machine,
   filament: Filament,
 ): Reason | null {
-  const card = cardOf(filament.family)
+  const card = cardFor(filament)
   if (typeof to !== 'number') return null
   if (key === 'nozzle' || key === 'nozzleFirst') {
     const { min, max } = filament.label.nozzle ?? card.nozzle

@@ -1,7 +1,7 @@
 import { commandsOf } from '../../machine/commands'
 import { widthAtSpacing } from '../../extrusion/bead'
 import type { FactKey, FactOrigin, Facts } from '../../knowledge/facts'
-import { cardOf } from '../../material/cards'
+import { cardFor } from '../../material/filling'
 import {
   daysInAir,
   daysSince,
@@ -21,7 +21,13 @@ import {
 } from '../../machine/machine'
 import type { PathReading } from '../../toolpath/reading'
 import { asPrinted } from '../../recipe/againstFile'
-import { deriveRecipe, featureLoads, machineLimit, type RecipeValues } from '../../recipe/derive'
+import {
+  believedMeltCap,
+  deriveRecipe,
+  featureLoads,
+  machineLimit,
+  type RecipeValues,
+} from '../../recipe/derive'
 import { shrinkPull } from '../../extrusion/lift'
 import type { NumberKey, SettingKey } from '../../recipe/settings'
 
@@ -61,7 +67,7 @@ export function gatherFacts({
   today,
 }: Surroundings): Facts {
   const facts: Facts = {}
-  const card = cardOf(filament.family)
+  const card = cardFor(filament)
   // what was really printed: the file where it departs from the recipe, else the recipe
   const printed = asPrinted(recipe, reading)
   const n = (key: NumberKey) => printed.values[key].value
@@ -182,8 +188,8 @@ export function gatherFacts({
   put('flow', n('flow'), 'recipe')
   put('flowUntested', recipe.flow.source === 'card', 'recipe')
   put('flowOuter', n('flowOuter'), 'recipe')
-  const cap = n('meltCap')
-  const loads = featureLoads(printed.values)
+  const cap = believedMeltCap(machine, filament, recipe.meltCap)
+  const loads = featureLoads(printed.values, cap)
   const peak = Math.max(...loads.map((f) => f.rate))
   seen('meltShare', reading ? (reading.meltPeak / cap) * 100 : null, (peak / cap) * 100)
   // only what asks for more than its share of the cap is slowed
@@ -263,7 +269,7 @@ export function gatherFacts({
   const inFile = reading?.build.size ? Math.max(reading.build.size.x, reading.build.size.y) : null
   put(
     'shrinkPull',
-    shrinkPull(card, airOf(machine), inFile ?? longest),
+    shrinkPull(card, airOf(machine, n('chamber')), inFile ?? longest),
     inFile === null ? (longest === null ? 'filament' : 'case') : 'path',
   )
   put('brimLines', n('brimLines'), of('brimLines'))

@@ -1,6 +1,6 @@
 import type { Machine } from '../../machine/machine'
 import type { Filament } from '../../material/filament'
-import { settingTimeOf, type RecipeValues } from '../../recipe/derive'
+import { believedMeltCap, settingTimeOf, type RecipeValues } from '../../recipe/derive'
 import type { Evidence } from '../inference/balance'
 import { because } from '../reasons'
 import { FINDING_RULES, type FindingContext, type PathFinding } from './findings'
@@ -14,7 +14,7 @@ export function findingContext(pair: {
   return {
     machine: pair.machine,
     filament: pair.filament,
-    meltCap: pair.recipe.meltCap.value,
+    meltCap: believedMeltCap(pair.machine, pair.filament, pair.recipe.meltCap),
     coolingTime: settingTimeOf(pair.machine, pair.filament, pair.recipe),
   }
 }

@@ -1,8 +1,8 @@
 import type { PartSettings } from '../../planner/settings'
 import type { PrintSettings } from '../../gcode/printSettings'
 import type { Machine } from '../../machine/machine'
-import { cardOf } from '../../material/cards'
 import type { Filament } from '../../material/filament'
+import { cardFor } from '../../material/filling'
 import { SETTING_KEYS } from '../settings'
 import { COOLING_RULES } from './cooling'
 import { Derivation, beadSettingTime, type DeriveInput, type Rules } from './engine'
@@ -103,5 +103,5 @@ export function partSettingsOf(values: ValuesOnly): PartSettings {
 
 /** Seconds an outer-wall bead of a recipe needs to set before the next layer may lie on it. */
 export function settingTimeOf(machine: Machine, filament: Filament, values: ValuesOnly): number {
-  return beadSettingTime(machine, cardOf(filament.family), (key) => values[key].value)
+  return beadSettingTime(machine, cardFor(filament), (key) => values[key].value)
 }

@@ -1,8 +1,9 @@
 import { beadArea, speedAtMeltCap } from '../../extrusion/bead'
 import { coolingTime, fanCoefficient } from '../../extrusion/cooling'
 import { airOf, type Machine } from '../../machine/machine'
-import { cardOf, type MaterialCard } from '../../material/cards'
+import type { MaterialCard } from '../../material/cards'
 import type { Filament } from '../../material/filament'
+import { cardFor } from '../../material/filling'
 import type { Reason } from '../../quantity/reason'
 import {
   roundTo,
@@ -13,6 +14,7 @@ import {
   type ValueOf,
 } from '../settings'
 import { machineLimit } from './limits'
+import { believedMeltCap, softness } from './meltCap'
 import { because } from './reasons'
 import {
   SOURCES,
@@ -72,7 +74,7 @@ export class Derivation {
     readonly relative: Inherited,
     readonly grade: Grade,
   ) {
-    this.card = cardOf(filament.family)
+    this.card = cardFor(filament)
   }
 
   /** Value of another setting; the asking one then follows it. */
@@ -143,17 +145,22 @@ export class Derivation {
     return { value, source: winner.source, reason: winner.reason, stack }
   }
 
-  /** How soft the roll is against its card: 1 as the card; less for softer, more for harder. Common practice, no source. */
+  /** How soft the roll is against its card. */
   softness(perPoint: number): number {
-    const { shore } = this.filament
-    if (this.card.shore === null || shore === null) return 1
-    return Math.min(1.3, Math.max(0.35, 1 + perPoint * (shore - this.card.shore)))
+    return softness(this.filament, perPoint)
   }
 
   /** Share of the melt cap that is used: a cap that nobody measured is not believed to the last. Common practice, no source. */
   headroom(): number {
     const { source } = this.resolve('meltCap')
     return source === 'measured' || source === 'mend' ? 1 : 0.9
+  }
+
+  /** Melt rate that speeds are held under, mm³/s. */
+  meltRate(): number {
+    const value = this.number('meltCap')
+    const { source } = this.resolve('meltCap')
+    return believedMeltCap(this.machine, this.filament, { value, source }) * this.headroom()
   }
 
   /** Speed held under the label's and the melt cap for a line of the given width and height. */
@@ -166,7 +173,7 @@ export class Derivation {
     height = this.number('layerHeight'),
   ): Offer<number>[] {
     const flow = (this.number('flow') / 100) * (feature === 'flow' ? 1 : this.number(feature) / 100)
-    const cap = this.number('meltCap') * this.headroom()
+    const cap = this.meltRate()
     const most = Math.floor(speedAtMeltCap(width, height, cap, flow))
     const fastest = this.filament.label.speed?.max
     const offers = [card(wanted, reason)]
@@ -204,12 +211,12 @@ const heatCapacityFrom = (c: MaterialCard, nozzle: number): number =>
 export function beadSettingTime(
   machine: Machine,
   c: MaterialCard,
-  number: (key: 'nozzle' | 'outerWidth' | 'layerHeight' | 'fan') => number,
+  number: (key: 'nozzle' | 'outerWidth' | 'layerHeight' | 'fan' | 'chamber') => number,
 ): number {
   return coolingTime({
     nozzle: number('nozzle'),
     target: c.solidAt,
-    air: Math.max(30, airOf(machine)),
+    air: Math.max(30, airOf(machine, number('chamber'))),
     width: number('outerWidth'),
     height: number('layerHeight'),
     density: c.density,

@@ -2,6 +2,7 @@ import { meltCap } from '../../machine/machine'
 import { diameterFacts } from '../../material/filament'
 import type { FILAMENT } from '../settings/filament'
 import { always, card, computed, hundred, offer, type RulesOf } from './engine'
+import { MELT_PER_POINT, usualMeltCap } from './meltCap'
 import { because } from './reasons'
 
 export const FILAMENT_RULES: RulesOf<typeof FILAMENT> = {
@@ -21,21 +22,19 @@ export const FILAMENT_RULES: RulesOf<typeof FILAMENT> = {
   meltCap: (d) => {
     const { card: c, machine: m, filament: f } = d
     const hardened = m.nozzle.material === 'hardened'
-    const soft = d.softness(0.04)
+    const highFlow = m.meltZone === 'high-flow'
+    const soft = d.softness(MELT_PER_POINT)
     if (soft !== 1)
       return [
         card(c.meltRate, because('melt-of-card', { family: c.id })),
-        computed(
-          meltCap(c.meltRate, m.nozzle) * soft,
-          because('softer-melts-less', { shore: f.shore!, cardShore: c.shore! }),
-        ),
+        computed(usualMeltCap(m, f), because('softer-melts-less', { shore: f.shore!, cardShore: c.shore! })),
       ]
     return [
       card(c.meltRate, because('melt-of-card', { family: c.id })),
-      m.nozzle.diameter !== 0.4 || hardened
+      m.nozzle.diameter !== 0.4 || hardened || highFlow
         ? computed(
-            meltCap(c.meltRate, m.nozzle),
-            because('melt-scaled', { diameter: m.nozzle.diameter, hardened }),
+            meltCap(c.meltRate, m),
+            because('melt-scaled', { diameter: m.nozzle.diameter, hardened, highFlow }),
           )
         : null,
     ]

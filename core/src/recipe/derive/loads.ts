@@ -31,10 +31,12 @@ const FEATURES: { key: NumberKey; width: NumberKey; flow: NumberKey; first?: tru
   { key: 'sparseSpeed', width: 'fillWidth', flow: 'flowSparse' },
 ]
 
-/** Bead, melt rate and feed of every feature against the melt cap. Plain geometry. */
-export function featureLoads(values: ValuesOnly): FeatureLoad[] {
+/**
+ * Bead, melt rate and feed of every feature against the melt cap. Plain geometry.
+ * @param cap mm³/s; the recipe's own where nothing better is known
+ */
+export function featureLoads(values: ValuesOnly, cap = values.meltCap.value): FeatureLoad[] {
   const n = (k: NumberKey) => values[k].value
-  const cap = n('meltCap')
   const filament = filamentArea(n('diameter'))
   return FEATURES.map((f) => {
     const width = n(f.width)

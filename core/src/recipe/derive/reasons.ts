@@ -1,4 +1,5 @@
 import type { FamilyId } from '../../material/cards'
+import type { Finish } from '../../material/filament'
 import { reasonsOf, type Reason } from '../../quantity/reason'
 import type { SettingKey } from '../settings'
 import type { Grade } from './values'
@@ -23,6 +24,10 @@ export interface DeriveReasons {
   'relative-within-label': Span & { tested: number }
   'nearest-to-relative': Span & { tested: number }
   'share-of-label': Span & { share: number }
+  /** A label far wider than the plastic's own range: where in it by how much is melted, 0 to 1 of the cap. */
+  'wide-label': Of & Span & { start: number; demand: number }
+  'filling-heat': Of & { finish: Finish; start: number; hotter: number }
+  'filling-pulled-less': { finish: Finish; length: number }
   'bed-of-card': Of & { value: number; layer: 'first' | 'rest'; because: Reason | null }
   'within-label': Span & { value: number }
   'nearest-within-label': Span & { value: number }
@@ -33,7 +38,8 @@ export interface DeriveReasons {
   'nominal-diameter': { diameter: number }
   'measured-diameter': { count: number; spread: number; ovality: number | null }
   'melt-of-card': Of
-  'melt-scaled': { diameter: number; hardened: boolean }
+  /** Whether the melt zone is one for high flow; none in recipes written before machines said so. */
+  'melt-scaled': { diameter: number; hardened: boolean; highFlow?: boolean }
   'density-of-card': Of
   'starts-at-hundred': { setting: SettingKey }
   'lets-raft-go': Plain
@@ -77,6 +83,8 @@ export interface DeriveReasons {
   'thicker-on-screws': Plain
   'as-layers-on-probe': Plain
   'twice-residual': { residual: number }
+  'half-nozzle-first': Plain
+  'first-on-full-step': { reason: Reason; step: number }
   'first-line-grips': Plain
   'half-outer-first': Plain
   'z-found-on-machine': Plain
@@ -132,6 +140,8 @@ export interface DeriveReasons {
   'good-face': Of & { speed: number }
   'careful-first': Plain
   brisk: Of & { speed: number; times: number }
+  'fast-machine': Of & { speed: number; times: number }
+  'filling-slower': Of & { finish: Finish; speed: number }
   'softer-goes-slower': { shore: number; cardShore: number; speed: number }
   'softer-melts-less': { shore: number; cardShore: number }
   'where-nobody-looks': Of & { speed: number }
@@ -150,6 +160,7 @@ export interface DeriveReasons {
   'stiff-frame-bears': Plain
   'ripples-hidden': Plain
   'brisk-travels': Plain
+  'share-of-acceleration': { share: number; frame: 'open' | 'enclosed' }
   'gentle-first-layer': Plain
   'machine-set-to': Plain
   'square-corner-speed': Plain
@@ -158,6 +169,7 @@ export interface DeriveReasons {
   'melt-capped': Of & { width: number; height: number; speed: number; rate: number; cap: number }
 
   'melts-no-thicker': { height: number }
+  'fine-as-nozzle': { grade: Grade; step: number }
   'zero-until-plate': Plain
   'zero-until-flare': Plain
 }

@@ -1,10 +1,21 @@
 import { tubeRetraction } from '../../machine/machine'
-import type { MaterialCard } from '../../material/cards'
+import { cardOf, type MaterialCard } from '../../material/cards'
 import type { Filament } from '../../material/filament'
+import { fillingOf } from '../../material/filling'
 import { policyFor } from '../policies'
 import type { RETRACTION } from '../settings/retraction'
 import { always, card, computed, practice, type Derivation, type RulesOf } from './engine'
 import { because } from './reasons'
+
+/** What a tube of this length usually needs for a plastic, mm: the rule of thumb, leaned by what the card says of 400 mm. */
+export const usualTubeRetraction = (tubeLength: number, ofCard: number): number =>
+  tubeRetraction(tubeLength) * (ofCard / tubeRetraction(400))
+
+/** What a filling that clogs makes of the card's length. */
+const pulledLess = ({ filament: f }: Derivation, length: number) =>
+  (fillingOf(f)?.retraction ?? 1) < 1
+    ? card(length, because('filling-pulled-less', { finish: f.finish, length }))
+    : null
 
 /** Retraction for a roll softer or harder than its card: in proportion to hardness. Common practice, no source. */
 function softened(start: number, c: MaterialCard, f: Filament): number {
@@ -12,11 +23,16 @@ function softened(start: number, c: MaterialCard, f: Filament): number {
   return Math.max(0.1, Math.min(1.5 * start, start * (1 + (f.shore - c.shore) / 20)))
 }
 
-function directLength({ card: c, filament: f }: Derivation) {
+function directLength(d: Derivation) {
+  const { card: c, filament: f } = d
   const { direct } = c.retraction
   const start = softened(direct, c, f)
   return [
-    card(direct, because('direct-start', { family: c.id, length: direct })),
+    card(
+      cardOf(f.family).retraction.direct,
+      because('direct-start', { family: c.id, length: cardOf(f.family).retraction.direct }),
+    ),
+    pulledLess(d, direct),
     start !== direct && c.shore !== null && f.shore !== null
       ? computed(start, because('softer-pulled-less', { shore: f.shore, cardShore: c.shore }))
       : null,
@@ -31,10 +47,11 @@ function tubeLength(d: Derivation) {
   const { tube } = c.retraction
   if (tube === null) return [practice(2, because('soft-on-tube-most'))]
   // leaned by what the card says against the usual for its 400 mm of tube
-  const rule = tubeRetraction(m.drive.tubeLength) * (tube / tubeRetraction(400))
+  const rule = usualTubeRetraction(m.drive.tubeLength, tube)
   const start = Math.min(MOST_IN_TUBE, rule)
   return [
     card(tube, because('tube-of-card', { family: c.id, length: tube })),
+    pulledLess(d, tube),
     // a length tested on this drive says more than the rule of thumb
     d.inherited('retractLength') === undefined
       ? computed(

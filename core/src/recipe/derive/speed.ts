@@ -1,4 +1,7 @@
 import { squareCornerDeviation, squareCornerSpeed } from '../../machine/cornerRule'
+import type { Machine } from '../../machine/machine'
+import { fillingOf } from '../../material/filling'
+import type { Reason } from '../../quantity/reason'
 import type { SPEED } from '../settings/speed'
 import { always, card, computed, practice, type Derivation, type RulesOf } from './engine'
 import { because } from './reasons'
@@ -10,16 +13,53 @@ function briskness({ machine: m, card: c, filament: f }: Derivation): number {
   return m.limits.acceleration >= 1500 ? 1.6 : 1.25
 }
 
+/**
+ * How many times the card's speeds a machine prints as well: corners ring with the acceleration that it was built for, and a
+ * fast machine reaches its speed within a short line. Cards are written for 4,000 mm/s² and 250 mm/s. Common practice, no source.
+ */
+function swiftness({ machine: { limits }, card: c, filament: f }: Derivation): number {
+  if (c.flexible || f.finish === 'silk' || c.speed.top !== undefined) return 1
+  return Math.min(2.5, Math.max(1, Math.min(Math.sqrt(limits.acceleration / 4000), limits.speed / 250)))
+}
+
+/**
+ * Acceleration as a share of what the machine is set to bear, within bounds of its frame; common practice, no source.
+ * @param bounds lowest and highest for an open and an enclosed frame, mm/s²
+ */
+function accelerated(
+  { machine: m }: Derivation,
+  limit: 'acceleration' | 'travelAcceleration',
+  bounds: Record<Machine['frame'], { share: number; least: number; most: number }>,
+  slow: { [K in Machine['frame']]: Reason },
+) {
+  const { share, least, most } = bounds[m.frame]
+  const wanted = Math.min(most, share * m.limits[limit])
+  return wanted > least
+    ? practice(
+        Math.round(wanted / 100) * 100,
+        because('share-of-acceleration', { share: 100 * (wanted / m.limits[limit]), frame: m.frame }),
+      )
+    : practice(least, slow[m.frame])
+}
+
 /** A card's speed at the pace that was chosen, for a roll as hard as this one. */
 function paced(d: Derivation, ofCard: number, code: 'good-face' | 'where-nobody-looks') {
   const soft = d.softness(0.03)
-  const times = d.choice('pace') === 'brisk' ? briskness(d) : 1
+  const swift = swiftness(d)
+  const brisk = d.choice('pace') === 'brisk'
+  const times = swift * (brisk ? briskness(d) : 1)
   const speed = Math.max(3, Math.round(ofCard * soft * times))
-  if (times > 1) return { speed, reason: because('brisk', { family: d.card.id, speed, times }) }
+  if (brisk && times > 1) return { speed, reason: because('brisk', { family: d.card.id, speed, times }) }
+  if (times > 1) return { speed, reason: because('fast-machine', { family: d.card.id, speed, times }) }
   if (soft !== 1)
     return {
       speed,
       reason: because('softer-goes-slower', { shore: d.filament.shore!, cardShore: d.card.shore!, speed }),
+    }
+  if ((fillingOf(d.filament)?.speed ?? 1) < 1)
+    return {
+      speed,
+      reason: because('filling-slower', { family: d.card.id, finish: d.filament.finish, speed }),
     }
   return { speed, reason: because(code, { family: d.card.id, speed }) }
 }
@@ -54,7 +94,9 @@ export const SPEED_RULES: RulesOf<typeof SPEED> = {
     d.capped(
       'sparseSpeed',
       'flowSparse',
-      d.card.flexible ? d.number('innerSpeed') : Math.round(d.number('innerSpeed') * 1.33),
+      d.card.flexible
+        ? d.number('innerSpeed')
+        : Math.min(Math.round(d.number('innerSpeed') * 1.33), 2 * d.number('outerSpeed')),
       d.number('fillWidth'),
       d.card.flexible
         ? because('one-speed-for-soft')
@@ -77,14 +119,38 @@ export const SPEED_RULES: RulesOf<typeof SPEED> = {
   ],
   smallLoopSpeed: (d) => [practice(d.number('outerSpeed') / 2, because('half-outer'))],
   smallLoopLength: (d) => [practice(Math.PI * 20 * d.machine.nozzle.diameter, because('twenty-nozzles'))],
-  travelSpeed: (d) => [practice(d.machine.frame === 'open' ? 150 : 200, because('no-time-for-ooze'))],
-  outerAcceleration: (d) => [
-    d.machine.frame === 'open'
-      ? practice(800, because('open-frame-rings'))
-      : practice(2000, because('stiff-frame-bears')),
+  travelSpeed: ({ machine: m }) => [
+    practice(
+      m.frame === 'open'
+        ? Math.min(250, Math.max(150, 0.6 * m.limits.speed))
+        : Math.min(400, Math.max(200, 0.6 * m.limits.speed)),
+      because('no-time-for-ooze'),
+    ),
   ],
-  innerAcceleration: (d) => [practice(d.machine.frame === 'open' ? 1000 : 2500, because('ripples-hidden'))],
-  travelAcceleration: (d) => [practice(d.machine.frame === 'open' ? 1200 : 3000, because('brisk-travels'))],
+  outerAcceleration: (d) => [
+    accelerated(
+      d,
+      'acceleration',
+      { open: { share: 0.2, least: 800, most: 3000 }, enclosed: { share: 0.25, least: 2000, most: 5000 } },
+      { open: because('open-frame-rings'), enclosed: because('stiff-frame-bears') },
+    ),
+  ],
+  innerAcceleration: (d) => [
+    accelerated(
+      d,
+      'acceleration',
+      { open: { share: 0.25, least: 1000, most: 4000 }, enclosed: { share: 0.4, least: 2500, most: 10_000 } },
+      { open: because('ripples-hidden'), enclosed: because('ripples-hidden') },
+    ),
+  ],
+  travelAcceleration: (d) => [
+    accelerated(
+      d,
+      'travelAcceleration',
+      { open: { share: 0.3, least: 1200, most: 5000 }, enclosed: { share: 0.5, least: 3000, most: 10_000 } },
+      { open: because('brisk-travels'), enclosed: because('brisk-travels') },
+    ),
+  ],
   firstAcceleration: (d) => [
     practice(Math.min(d.number('outerAcceleration'), 500), because('gentle-first-layer')),
   ],

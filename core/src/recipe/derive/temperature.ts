@@ -1,30 +1,69 @@
+import { beadArea } from '../../extrusion/bead'
+import { cardOf, type Range } from '../../material/cards'
+import type { Machine } from '../../machine/machine'
+import type { Filament } from '../../material/filament'
+import { fillingOf } from '../../material/filling'
 import { policyFor } from '../policies'
 import type { TEMPERATURE } from '../settings/temperature'
-import { card, computed, offer, type Rule, type RulesOf } from './engine'
+import { card, computed, offer, type Derivation, type Rule, type RulesOf } from './engine'
 import { because } from './reasons'
+
+/** Share of the melt cap up to which the plastic's usual temperature will do. Common practice, no source. */
+const EASY = 0.7
+
+/** Whether a label spans far more than the plastic needs at usual speeds: its upper end is for fast printing. Common practice, no source. */
+const isWide = (label: Range, usual: Range): boolean =>
+  label.max - label.min > 1.4 * (usual.max - usual.min) || label.max > usual.max + 20
+
+/** What the fastest of the usual lines melts, as a share of the melt cap. */
+function meltDemand(d: Derivation): number {
+  const area = beadArea(d.number('innerWidth'), d.number('layerHeight'))
+  return (area * d.number('sparseSpeed')) / d.meltRate()
+}
 
 const nozzle: Rule<'nozzle'> = (d) => {
   const { card: c, filament: f } = d
   const label = f.label.nozzle
   const share = (c.nozzle.start - c.nozzle.min) / (c.nozzle.max - c.nozzle.min)
   const tested = d.inherited('nozzle')
-  const ofCard = card(
-    c.nozzle.start,
-    because('nozzle-of-card', { family: c.id, start: c.nozzle.start, min: c.nozzle.min, max: c.nozzle.max }),
-  )
-  if (!label) return [ofCard]
+  const plain = cardOf(f.family).nozzle
+  const filling = fillingOf(f)
+  const ofCard = [
+    card(
+      plain.start,
+      because('nozzle-of-card', { family: c.id, start: plain.start, min: plain.min, max: plain.max }),
+    ),
+    filling &&
+      card(
+        c.nozzle.start,
+        because('filling-heat', {
+          family: c.id,
+          finish: f.finish,
+          start: c.nozzle.start,
+          hotter: filling.hotter,
+        }),
+      ),
+  ]
+  if (!label) return ofCard
+  const inLabel = (heat: number) => Math.min(label.max, Math.max(label.min, heat))
+  if (tested === undefined && isWide(label, c.nozzle)) {
+    const start = inLabel(c.nozzle.start)
+    const demand = meltDemand(d)
+    const heat = start + (label.max - start) * Math.min(1, Math.max(0, (demand - EASY) / (1 - EASY)))
+    return [...ofCard, offer('label', heat, because('wide-label', { family: c.id, start, demand, ...label }))]
+  }
   if (tested === undefined)
     return [
-      ofCard,
+      ...ofCard,
       offer(
         'label',
         label.min + share * (label.max - label.min),
         because('share-of-label', { share: share * 100, ...label }),
       ),
     ]
-  const held = Math.min(label.max, Math.max(label.min, tested))
+  const held = inLabel(tested)
   return [
-    ofCard,
+    ...ofCard,
     offer(
       'label',
       held,
@@ -33,14 +72,24 @@ const nozzle: Rule<'nozzle'> = (d) => {
   ]
 }
 
+const bedPolicy = (machine: Machine, filament: Filament) =>
+  policyFor('abs-bed', machine, filament) ?? policyFor('soft-bed', machine, filament)
+
+/** What a plastic's card, or the practice for its kind on this bed, says of the bed's temperature, °C. */
+export function wantedBed(layer: 'first' | 'rest', machine: Machine, filament: Filament): number {
+  const { bed: ofCard } = cardOf(filament.family)
+  const policy = bedPolicy(machine, filament)
+  // what a policy says is meant for the first layer and, where it names a heat of its own, for the rest as well
+  return policy ? policy.value(ofCard[layer]) : ofCard[layer]
+}
+
 const bed =
   (layer: 'first' | 'rest'): Rule<'bed' | 'bedFirst'> =>
   (d) => {
     const { card: c, filament: f, machine: m } = d
     const label = f.label.bed
-    const policy = policyFor('abs-bed', m, f) ?? policyFor('soft-bed', m, f)
-    // what a policy says is meant for the first layer and, where it names a heat of its own, for the rest as well
-    const wanted = policy ? policy.value(layer === 'first' ? c.bed.first : c.bed.rest) : c.bed[layer]
+    const policy = bedPolicy(m, f)
+    const wanted = wantedBed(layer, m, f)
     const base = d.inherited(layer === 'first' ? 'bedFirst' : 'bed') ?? wanted
     const inside = label ? Math.min(label.max, Math.max(label.min, base)) : base
     return [

@@ -1,4 +1,4 @@
-import { fullStep, thickestLayer } from '../../machine/machine'
+import { fullStep, fullStepsBetween, thickestLayer, thinnestLayer } from '../../machine/machine'
 import { policyFor } from '../policies'
 import type { WALLS } from '../settings/walls'
 import { always, computed, practice, type Derivation, type RulesOf } from './engine'
@@ -7,7 +7,7 @@ import { because } from './reasons'
 
 /** Layer height of each grade against the nozzle. Common practice: 0.12, 0.20 and 0.28 from a 0.4 mm nozzle. */
 const GRADE_SHARE: Record<Grade, number> = { fine: 0.3, standard: 0.5, coarse: 0.7 }
-/** Thinnest layer that is laid at all, mm. */
+/** Thinnest layer that is printed at all, mm: of what is so soft that a thicker one would not melt. */
 const THINNEST = 0.04
 
 /** Slowest line that is laid, mm/s. */
@@ -15,7 +15,7 @@ const SLOWEST = 3
 
 /** Thickest layer whose line of usual width still melts at the slowest speed, mm. */
 function thickestMelted(d: Derivation): number {
-  const cap = d.number('meltCap') * d.headroom()
+  const cap = d.meltRate()
   const width = 1.25 * d.machine.nozzle.diameter
   // a bead takes at most its rectangle
   return cap / SLOWEST / width
@@ -26,22 +26,27 @@ export const WALLS_RULES: RulesOf<typeof WALLS> = {
     const { grade } = d
     const step = fullStep(d.machine)
     const wanted = GRADE_SHARE[grade] * d.machine.nozzle.diameter
-    const onStep = Math.max(step, Math.floor(wanted / step + 1e-6) * step)
+    const fits = fullStepsBetween(thinnestLayer(d.machine), thickestLayer(d.machine), d.machine)
+    // the step next under what is wanted; the thinnest that still prints where that is too thin
+    const onStep = fits.filter((s) => s <= wanted + 1e-6).at(-1) ?? fits[0]
     // at the slowest a line can be laid, its bead still has to melt
     const most = thickestMelted(d)
-    if (most < onStep) {
+    if (most < (onStep ?? wanted)) {
       const low = Math.max(THINNEST, Math.floor(most / step + 1e-6) * step)
       return [
         practice(wanted, because('share-of-nozzle', { grade })),
         computed(low, because('melts-no-thicker', { height: low })),
       ]
     }
-    const usable = onStep <= thickestLayer(d.machine) && onStep >= THINNEST
+    const reason =
+      onStep === undefined
+        ? because('no-full-step', { step })
+        : onStep > wanted + 1e-6
+          ? because('fine-as-nozzle', { grade, step })
+          : because('on-full-step', { grade, step })
     return [
       practice(wanted, because('share-of-nozzle', { grade })),
-      usable
-        ? computed(onStep, because('on-full-step', { grade, step }))
-        : computed(Math.max(THINNEST, wanted), because('no-full-step', { step })),
+      computed(onStep ?? Math.max(thinnestLayer(d.machine), wanted), reason),
     ]
   },
   outerWidth: (d) => [

@@ -1,4 +1,5 @@
-import { thickestLayer } from '../../machine/machine'
+import { fullStep, thickestLayer } from '../../machine/machine'
+import { thinnestFirst } from '../derive/firstLayer'
 import { roundDown, roundTo, settingOf } from '../settings'
 import { found, type LintRules } from './rule'
 
@@ -7,7 +8,7 @@ const height = settingOf('firstHeight')
 export const FIRST_LAYER_LINT = {
   'first-height-far': {
     severity: 'caution',
-    find: ({ machine, n }) => {
+    find: ({ machine, n, values }) => {
       const { residual } = machine.bed
       const first = n('firstHeight')
       const most = thickestLayer(machine)
@@ -15,11 +16,28 @@ export const FIRST_LAYER_LINT = {
         return found('first-thicker-than-nozzle', { height: first }, ['firstHeight'], {
           mend: { firstHeight: roundDown(height, most) },
         })
-      return residual !== null && first < 2 * residual - 1e-9
-        ? found('first-height-far', { residual }, ['firstHeight'], {
-            mend: { firstHeight: roundTo(height, Math.min(2 * residual, most)) },
-            on: residual,
-          })
+      if (residual === null || values.raft.value || first >= 2 * residual - 1e-9) return null
+      // as thick as it may be, it still leaves the unevenness to the screws
+      const thicker = roundTo(height, Math.min(2 * residual, most))
+      const helps = thicker >= first + fullStep(machine) - 1e-9
+      return found('first-height-far', { residual }, ['firstHeight'], {
+        ...(helps && { mend: { firstHeight: thicker } }),
+        on: residual,
+      })
+    },
+  },
+  'first-thin': {
+    severity: 'caution',
+    find: ({ machine, n }) => {
+      const [first, layer, diameter] = [n('firstHeight'), n('layerHeight'), machine.nozzle.diameter]
+      const least = Math.min(thinnestFirst(machine, layer), thickestLayer(machine))
+      return first < least - height.step / 2 - 1e-9
+        ? found(
+            'first-thin',
+            { height: first, least, of: layer > 0.5 * diameter ? 'layer' : 'nozzle' },
+            ['firstHeight'],
+            { mend: { firstHeight: roundTo(height, least) }, on: `${layer}/${diameter}` },
+          )
         : null
     },
   },

@@ -1,5 +1,6 @@
 import { featureLoads } from '../derive'
-import { roundDown, settingOf } from '../settings'
+import { believedMeltCap, usualMeltCap } from '../derive/meltCap'
+import { roundDown, roundTo, settingOf } from '../settings'
 import { found, valuesFor, type LintRules } from './rule'
 
 export const FLOW_LINT = {
@@ -30,15 +31,30 @@ export const FLOW_LINT = {
         : null
     },
   },
+  'melt-cap-far': {
+    severity: 'caution',
+    find: ({ machine, filament, values }) => {
+      const { meltCap } = values
+      const believed = believedMeltCap(machine, filament, meltCap)
+      const usual = usualMeltCap(machine, filament)
+      return meltCap.value > believed + 0.05
+        ? found('melt-cap-far', { cap: meltCap.value, usual, believed }, ['meltCap'], {
+            mend: { meltCap: roundTo(settingOf('meltCap'), usual) },
+            on: usual.toFixed(1),
+          })
+        : null
+    },
+  },
   'over-melt-cap': {
     severity: 'fault',
-    find: ({ values, n }) => {
-      const over = featureLoads(values).filter((f) => f.share > 1.001)
+    find: ({ values, machine, filament }) => {
+      const cap = believedMeltCap(machine, filament, values.meltCap)
+      const over = featureLoads(values, cap).filter((f) => f.share > 1.001)
       if (!over.length) return null
       const worst = over.reduce((a, b) => (b.rate > a.rate ? b : a))
       const capOf = new Map(over.map((f) => [f.key, f.cap]))
       const keys = over.map((f) => f.key)
-      return found('over-melt-cap', { setting: worst.key, rate: worst.rate, cap: n('meltCap') }, keys, {
+      return found('over-melt-cap', { setting: worst.key, rate: worst.rate, cap }, keys, {
         mend: valuesFor(keys, (k) => Math.max(3, roundDown(settingOf(k), capOf.get(k)!))),
         on: over.map((f) => f.rate.toFixed(2)).join(),
       })

@@ -1,6 +1,8 @@
 import { tubeRetraction, type Machine } from '../../machine/machine'
-import { cardOf, type FamilyId, type MaterialCard } from '../../material/cards'
+import type { FamilyId, MaterialCard } from '../../material/cards'
 import type { Filament, RollFit } from '../../material/filament'
+import { cardFor } from '../../material/filling'
+import { usualTubeRetraction } from '../derive/retraction'
 import type { RecipeValues } from '../derive'
 import type { NumberKey, SettingKey, SomeValues } from '../settings'
 
@@ -32,6 +34,8 @@ export interface LintReasons {
 
   'first-thicker-than-nozzle': { height: number }
   'first-height-far': { residual: number }
+  'first-thin': { height: number; least: number; of: 'nozzle' | 'layer' }
+  'melt-cap-far': { cap: number; usual: number; believed: number }
   'first-too-fast': { speed: number }
 
   'retraction-beyond-drive': { length: number; tubeLength: number | null; most: number }
@@ -107,7 +111,7 @@ export interface Scope extends LintContext {
 }
 export const scopeOf = (context: LintContext): Scope => ({
   ...context,
-  card: cardOf(context.filament.family),
+  card: cardFor(context.filament),
   n: (key) => context.values[key].value,
   measured: (key) => context.values[key].source === 'measured',
 })
@@ -120,7 +124,11 @@ export type LintRules = Record<string, LintRule>
 
 /** Pull-back that a pair's drive usually wants, mm. Common practice, no source. */
 export const usualRetraction = ({ card, machine }: Scope) =>
-  machine.drive.kind === 'tube' ? tubeRetraction(machine.drive.tubeLength) : card.retraction.direct
+  machine.drive.kind === 'direct'
+    ? card.retraction.direct
+    : card.retraction.tube === null
+      ? tubeRetraction(machine.drive.tubeLength)
+      : usualTubeRetraction(machine.drive.tubeLength, card.retraction.tube)
 
 /** A value for each of some numeric settings. */
 export function valuesFor<K extends NumberKey>(keys: readonly K[], value: (key: K) => number) {

@@ -1,4 +1,5 @@
 import { machineLimit } from '../derive'
+import { wantedBed } from '../derive/temperature'
 import { found, valuesFor, type LintRules } from './rule'
 
 /** How far under the family’s heat a bed may end and still hold, °C. Common practice, no source. */
@@ -61,8 +62,8 @@ export const TEMPERATURE_LINT = {
   },
   'bed-above-card': {
     severity: 'caution',
-    find: ({ card, filament, n }) => {
-      const top = Math.max(card.bed.rest, filament.label.bed?.max ?? 0)
+    find: ({ card, machine, filament, n }) => {
+      const top = Math.max(wantedBed('rest', machine, filament), card.bed.rest, filament.label.bed?.max ?? 0)
       return n('bed') > top
         ? found('bed-above-card', { bed: n('bed'), top }, ['bed'], { mend: { bed: card.bed.rest }, on: top })
         : null

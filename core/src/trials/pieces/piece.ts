@@ -2,7 +2,8 @@ import type { PrintSettings } from '../../gcode/printSettings'
 import { commandsOf } from '../../machine/commands'
 import type { Machine } from '../../machine/machine'
 import type { SuspectId } from '../../knowledge/suspects'
-import { cardOf, type Range } from '../../material/cards'
+import type { Range } from '../../material/cards'
+import { cardFor } from '../../material/filling'
 import type { Filament } from '../../material/filament'
 import type { Builder } from '../../planner/builder'
 import type { Reason } from '../../quantity/reason'
@@ -72,7 +73,7 @@ export const stepped = (key: VariedKey, value: number) => ({ [key]: value }) as 
 
 /** °C the roll stands: its label's word before the card's; null for settings a roll does not bound. */
 function heatRange(key: NumberKey, filament: Filament): Range | null {
-  const card = cardOf(filament.family)
+  const card = cardFor(filament)
   if (key === 'nozzle' || key === 'nozzleFirst') return filament.label.nozzle ?? card.nozzle
   if (key === 'bed' || key === 'bedFirst')
     return { min: 0, max: Math.max(card.bed.top, filament.label.bed?.max ?? 0) }

@@ -1,3 +1,4 @@
+import type { Finish } from '../../material/filament'
 import { figure, quantity } from '../../quantity/format'
 import type { Reason } from '../../quantity/reason'
 import type { Grade } from '../../recipe/derive'
@@ -15,6 +16,14 @@ const GRADE_SHARE: Record<Grade, string> = {
   fine: 'Three tenths',
   standard: 'Half',
   coarse: 'Seven tenths',
+}
+
+const FILLED_WITH: Partial<Record<Finish, string>> = {
+  wood: 'Wood-filled',
+  glow: 'Glow-in-the-dark',
+  filled: 'Filled',
+  metal: 'Metal-filled',
+  fibre: 'Fibre-filled',
 }
 
 export const policySentences: Sentences<PolicyReasons> = {
@@ -79,6 +88,14 @@ export const deriveSentences = (say: (r: Reason) => string): Sentences<DeriveRea
     `Nearest to the relative's tested ${degrees(tested)} within the label's ${range(r)}.`,
   'share-of-label': ({ share, ...r }) =>
     `${figure(share, 0)} % of the way up the label's ${range(r)}, where the family's start lies in its own range. A tower will find the best.`,
+  'wide-label': ({ family, start, demand, min, max }) =>
+    demand <= 0.7
+      ? `The label’s ${range({ min, max })} is meant for fast printing as well. These speeds use ${figure(demand * 100, 0)} % of what the hot end melts, so ${familyName(family)} starts at ${degrees(start)}. Common practice, no source.`
+      : `The label’s ${range({ min, max })} is meant for fast printing as well. These speeds use ${figure(demand * 100, 0)} % of what the hot end melts, so the start is higher than the usual ${degrees(start)}. Common practice, no source.`,
+  'filling-heat': ({ family, finish, start, hotter }) =>
+    hotter < 0
+      ? `Wood particles char in a hot nozzle, so ${familyName(family)} with wood starts at ${degrees(start)}. Common practice, no source.`
+      : `${FILLED_WITH[finish] ?? 'Filled'} ${familyName(family)} flows less easily and starts ${degrees(hotter)} hotter, at ${degrees(start)}. Common practice, no source.`,
   'bed-of-card': ({ family, value, layer, because }) =>
     `${familyName(family)} wants ${degrees(value)} on the ${layer === 'first' ? 'first layer' : 'rest'}.${tail(say, because)}`,
   'within-label': ({ value, ...r }) => `${degrees(value)} lies within the label's ${range(r)}.`,
@@ -92,8 +109,8 @@ export const deriveSentences = (say: (r: Reason) => string): Sentences<DeriveRea
     `Mean of ${count} ${count === 1 ? 'place' : 'places'}, spread ${quantity(spread, 'mm', 3)}${ovality === null ? '' : `, ovality up to ${quantity(ovality, 'mm', 3)}`}.`,
   'melt-of-card': ({ family }) =>
     `${familyName(family)} through 0.4 mm of brass on a usual hot end, from memory.`,
-  'melt-scaled': ({ diameter, hardened }) =>
-    `Scaled to ${figure(diameter)} mm of ${hardened ? 'hardened steel, which conducts less' : 'brass'}. Common practice, no source. A melt-rate run finds the real cap.`,
+  'melt-scaled': ({ diameter, hardened, highFlow }) =>
+    `Scaled to ${figure(diameter)} mm of ${hardened ? 'hardened steel, which conducts less' : 'brass'}${highFlow ? ' under a high-flow melt zone, which melts about twice as much' : ''}. Common practice, no source. A melt-rate run finds the real cap.`,
   'density-of-card': ({ family }) => `${familyName(family)}, from memory.`,
   'starts-at-hundred': ({ setting }) =>
     `${settingLabel(setting)} starts at 100 % and moves only after a test.`,
@@ -105,6 +122,8 @@ export const deriveSentences = (say: (r: Reason) => string): Sentences<DeriveRea
     `${familyName(family)} on a direct drive starts at ${quantity(length, 'mm')}.`,
   'softer-pulled-less': ({ shore, cardShore }) =>
     `This roll is ${shore}A and the card assumes ${cardShore}A: softer filament is pulled back less. Common practice, no source.`,
+  'filling-pulled-less': ({ length }) =>
+    `Wood particles settle into a plug when the filament is pulled back far, so retraction starts at ${quantity(length, 'mm')}. Common practice, no source.`,
   'soft-on-tube-most': plain(
     'If retraction is switched on at all for soft filament on a tube, 2 mm is the most to begin with.',
   ),
@@ -140,6 +159,9 @@ export const deriveSentences = (say: (r: Reason) => string): Sentences<DeriveRea
   'as-layers-on-probe': plain('As the other layers on a probed bed.'),
   'twice-residual': ({ residual }) =>
     `At least twice the ${quantity(residual, 'mm')} left after levelling, and no thinner than the other layers.`,
+  'half-nozzle-first': plain('Half the nozzle: a thinner first layer is smeared instead of pressed down.'),
+  'first-on-full-step': ({ reason, step }) =>
+    `${say(reason)} Moved to the nearest full step of the Z screw (${quantity(step, 'mm', 4)}).`,
   'first-line-grips': plain('120 % of the nozzle grips well without losing details.'),
   'half-outer-first': plain('Half the outer wall’s speed, between 20 and 30 mm/s for rigid plastic.'),
   'z-found-on-machine': plain('Found on the machine with the first-layer test.'),
@@ -201,6 +223,10 @@ export const deriveSentences = (say: (r: Reason) => string): Sentences<DeriveRea
   'careful-first': plain(
     'Slow enough for a good face; brisk saves time and risks ripples, dull faces and starved lines.',
   ),
+  'fast-machine': ({ family, speed, times }) =>
+    `This machine is built for fast moves, so ${familyName(family)} starts at ${quantity(speed, 'mm/s')}, ${figure(times, 1)} times the usual. Common practice, no source.`,
+  'filling-slower': ({ family, finish, speed }) =>
+    `${FILLED_WITH[finish] ?? 'Filled'} ${familyName(family)} flows less easily, so this starts at ${quantity(speed, 'mm/s')}. Common practice, no source.`,
   brisk: ({ family, speed, times }) =>
     `Brisk: ${figure(times, 1)} times what ${familyName(family)} shows its best face at, ${quantity(speed, 'mm/s')}. Look for ripples after corners, a dull face and thin lines.`,
   'softer-goes-slower': ({ shore, cardShore, speed }) =>
@@ -227,6 +253,8 @@ export const deriveSentences = (say: (r: Reason) => string): Sentences<DeriveRea
   'ripples-hidden': plain('A little more where ripples do not show.'),
   'brisk-travels': plain('Travels may be brisk.'),
   'gentle-first-layer': plain('Gentle: fresh lines hold on to little.'),
+  'share-of-acceleration': ({ share, frame }) =>
+    `${figure(share, 0)} % of the machine’s limit, which an ${frame} frame can take without ringing much.`,
   'machine-set-to': plain('What the machine is set to.'),
   'square-corner-speed': plain(
     'Speed through a square corner that the junction deviation comes to. This machine keeps the other rule.',
@@ -238,6 +266,8 @@ export const deriveSentences = (say: (r: Reason) => string): Sentences<DeriveRea
   'melt-capped': ({ family, width, height, speed, rate, cap }) =>
     `A ${figure(width)} × ${figure(height)} mm line at ${quantity(speed, 'mm/s', 0)} asks ${quantity(rate, 'mm³/s', 1)}; this nozzle melts ${quantity(cap, 'mm³/s', 1)} of ${familyName(family)}.`,
 
+  'fine-as-nozzle': ({ grade, step }) =>
+    `${GRADE_SHARE[grade]} of the nozzle would be too thin to print cleanly. This is the smallest multiple of the Z screw’s full step (${quantity(step, 'mm', 4)}) that prints well.`,
   'melts-no-thicker': ({ height }) =>
     `Thicker lines than ${quantity(height, 'mm')} would ask more than this nozzle melts of so soft a plastic, even at walking pace.`,
   'zero-until-plate': plain('Zero until a size plate is measured.'),

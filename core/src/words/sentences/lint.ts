@@ -60,6 +60,12 @@ export const LINT_STATEMENTS: Statements<LintReasons> = {
       `${settings.map((k, i) => `${settingLabel(k)} ${flows[i]} %`).join(', ')}: far from 100 % without a test.`,
     why: plain('A few percent mend a feature; more usually covers something else.'),
   },
+  'melt-cap-far': {
+    text: ({ cap, usual }) =>
+      `The melt rate cap is set to ${quantity(cap, 'mm³/s', 1)}. A hot end like this one usually melts about ${quantity(usual, 'mm³/s', 1)}.`,
+    why: ({ believed }) =>
+      `Until a melt-rate run shows more, speeds are held to ${quantity(believed, 'mm³/s', 1)}.`,
+  },
   'over-melt-cap': {
     text: ({ setting, rate, cap }) =>
       `${settingLabel(setting)} would take ${quantity(rate, 'mm³/s', 1)}; the hot end melts ${quantity(cap, 'mm³/s', 1)}.`,
@@ -73,6 +79,14 @@ export const LINT_STATEMENTS: Statements<LintReasons> = {
   'first-height-far': {
     text: ({ residual }) => `The bed is uneven by ${quantity(residual, 'mm')}, half the first layer or more.`,
     why: plain('The nozzle scrapes on the high spots and hangs free over the low ones.'),
+  },
+  'first-thin': {
+    text: ({ height, least }) =>
+      `The first layer of ${quantity(height, 'mm')} is thinner than ${quantity(least, 'mm')}.`,
+    why: ({ of }) =>
+      of === 'nozzle'
+        ? 'Under half the nozzle’s width, the nozzle scrapes over the bed and plastic cannot leave it.'
+        : 'A first layer thinner than the others leaves no room for an uneven bed.',
   },
   'first-too-fast': {
     text: ({ speed }) => `The first layer runs at ${quantity(speed, 'mm/s')}.`,

@@ -1,6 +1,7 @@
 import type { SuspectId } from '../../../knowledge/suspects'
 import type { Machine } from '../../../machine/machine'
-import { cardOf, type MaterialCard } from '../../../material/cards'
+import type { MaterialCard } from '../../../material/cards'
+import { cardFor } from '../../../material/filling'
 import type { Filament } from '../../../material/filament'
 import { median } from '../../../statistics/summary'
 import type { Feature } from '../../../toolpath/features'
@@ -107,7 +108,7 @@ export interface FindingScope extends FindingContext {
 export const findingScope = (context: FindingContext): FindingScope => ({
   ...context,
   nozzle: context.machine.nozzle.diameter,
-  card: cardOf(context.filament.family),
+  card: cardFor(context.filament),
 })
 
 /** What a look at a reading found. */

@@ -1,7 +1,7 @@
 import { USUAL_INSTRUMENT } from '../../../measurement/instruments'
 import { NO_CORRECTION, takeApart } from '../../../measurement/sizes'
 import type { MeasuredOf } from '../../../measurement/types'
-import { cardOf } from '../../../material/cards'
+import { cardFor } from '../../../material/filling'
 import { roundTo, settingOf } from '../../../recipe/settings'
 import { linearFit } from '../../../statistics/regression'
 import { meanOf } from '../../../statistics/uncertainty'
@@ -53,7 +53,7 @@ export const sizePlateOutcome: OutcomeRule = (trials, { filament }) => {
   const base = { ...emptyOutcome('found', [], 'length'), points, scale: 'error' as const }
   if (new Set(points.map((p) => p.x)).size < 3)
     return { ...base, kind: 'few', reasons: [outcomeReason('measure-three-bars')] }
-  const card = cardOf(filament.family)
+  const card = cardFor(filament)
   const found = takeApart(readings, {
     instrument,
     inUse: NO_CORRECTION,

@@ -1,4 +1,4 @@
-import { cardOf } from '../../../material/cards'
+import { cardFor } from '../../../material/filling'
 import type { CriterionId } from '../../criteria'
 import { stepReason } from '../../reasons'
 import { heatTower } from '../../shared/heatTower'
@@ -20,7 +20,7 @@ export const TEMPERATURE_TOWER: PieceDefinition = {
   above: ['nozzle-too-hot'],
   below: ['nozzle-too-cold'],
   propose: ({ machine, filament }) => {
-    const range = filament.label.nozzle ?? cardOf(filament.family).nozzle
+    const range = filament.label.nozzle ?? cardFor(filament).nozzle
     const top = Math.min(range.max, machine.limits.nozzle)
     const count = Math.min(9, Math.max(4, Math.round((top - range.min) / 5) + 1))
     return {
