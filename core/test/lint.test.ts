@@ -51,6 +51,7 @@ const warningsIn = (s: Situation, pins = pinsOf(s)) => {
 const bedResidual = (residual: number): Machine => ({ ...shed, bed: { ...shed.bed, residual } })
 const nozzleLimit = (nozzle: number): Machine => ({ ...shed, limits: { ...shed.limits, nozzle } })
 const bedLimit = (bed: number): Machine => ({ ...shed, limits: { ...shed.limits, bed } })
+const bareGlass: Machine = { ...shed, bed: { ...shed.bed, surface: 'glass' } }
 const fine: Machine = { ...shed, nozzle: { ...shed.nozzle, diameter: 0.25 } }
 const slowOne: Machine = { ...shed, limits: { ...shed.limits, speed: 110 } }
 const labelled = roll('pla', { label: { ...pla.label, speed: { min: 20, max: 50 } } })
@@ -268,6 +269,34 @@ const CASES: Record<LintRuleId, { bites: Situation[]; silent: Situation[] }> = {
   'contour-left': {
     bites: [{ set: { contourOffset: -0.1 } }, { set: { holeOffset: 0.2 } }],
     silent: [{ set: { contourOffset: 0.05 } }, { set: { contourOffset: -0.1 }, measured: true }],
+  },
+  'soft-through-tube': {
+    bites: [{ filament: soft }],
+    silent: [
+      {},
+      { machine: greenhouse, filament: soft },
+      { machine: { ...shed, drive: { kind: 'tube', tubeLength: 200 } }, filament: soft },
+    ],
+  },
+  'chips-glass': {
+    bites: [
+      { machine: bareGlass, filament: roll('petg') },
+      { machine: bareGlass, filament: roll('pp') },
+      { machine: bareGlass, filament: softer },
+    ],
+    silent: [
+      { machine: bareGlass },
+      { filament: roll('petg') },
+      { machine: bareGlass, filament: roll('abs') },
+    ],
+  },
+  'liner-unknown': {
+    bites: [{ machine: { ...shed, hotEnd: null }, set: { nozzle: 245 } }],
+    silent: [
+      { machine: { ...shed, hotEnd: null }, set: { nozzle: 240 } },
+      { machine: { ...shed, hotEnd: 'all-metal' }, set: { nozzle: 245 } },
+      { machine: { ...shed, hotEnd: 'lined' }, set: { nozzle: 245 } },
+    ],
   },
   'wet-roll': {
     bites: [

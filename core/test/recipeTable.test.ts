@@ -32,6 +32,9 @@ const OF_THE_PAIR = new Set([
   'bed-too-cool',
   'label-needed',
   'filled-nozzle',
+  'soft-through-tube',
+  'chips-glass',
+  'liner-unknown',
   'wet-roll',
   'held-at-limit',
 ])

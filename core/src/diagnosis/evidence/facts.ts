@@ -7,8 +7,9 @@ import {
   daysSince,
   diameterFacts,
   dryingOf,
-  lastDried,
   type Filament,
+  lastDried,
+  wears,
 } from '../../material/filament'
 import {
   FULL_STEP_TOLERANCE,
@@ -179,7 +180,11 @@ export function gatherFacts({
   put('softInWarmBox', machine.frame === 'enclosed' && card.softening < 65, 'machine')
   put('linedAndHot', machine.hotEnd === 'lined' && nozzle > LINER_HEAT, nozzleFrom)
   put('allMetal', machine.hotEnd === 'all-metal', 'machine')
-  put('abrasive', filament.abrasive && machine.nozzle.material === 'brass', 'filament')
+  const grinds = wears(filament) && machine.nozzle.material === 'brass'
+  put('abrasive', grinds, 'filament')
+  if (grinds && filament.weightLeft !== null)
+    put('abrasiveFed', (filament.rollWeight - filament.weightLeft) / 1000, 'filament')
+  put('nozzleDays', daysSince(machine.nozzle.changedOn, today), 'machine')
   const diameter = diameterFacts(filament)
   if (!diameter) put('diameterUnmeasured', true, 'filament')
   else if (diameter.count > 1) put('diameterSpread', diameter.spread, 'filament')
@@ -203,12 +208,20 @@ export function gatherFacts({
   seen('outerSpeed', reading?.rest.outerSpeed, n('outerSpeed'))
   // slower than half the card's nothing more is gained, and heat and drips take over
   put('outerSpeedLeast', Math.max(10, card.speed.outer / 2), 'filament')
-  put('outerOverCard', outer - card.speed.outer, reading?.rest.outerSpeed != null ? 'path' : 'recipe')
+  put(
+    'outerOverCard',
+    outer - Math.max(card.speed.outer, startNumber('outerSpeed')),
+    reading?.rest.outerSpeed != null ? 'path' : 'recipe',
+  )
   put('cardOuterSpeed', startNumber('outerSpeed'), 'filament')
   const speeds = [n('outerSpeed'), n('innerSpeed'), n('sparseSpeed')]
   put('speedRatio', Math.max(...speeds) / Math.min(...speeds), of('innerSpeed'))
   if (Math.max(...speeds) > 1.4 * Math.min(...speeds)) put('evenSpeed', n('outerSpeed'), of('outerSpeed'))
-  put('outerAcceleration', n('outerAcceleration'), of('outerAcceleration'))
+  put(
+    'outerAccelerationOver',
+    n('outerAcceleration') - Math.max(2000, startNumber('outerAcceleration')),
+    of('outerAcceleration'),
+  )
   put('openFrame', machine.frame === 'open', 'machine')
   put('enclosed', machine.frame === 'enclosed', 'machine')
   put('noCover', machine.frame === 'enclosed' || card.softening < 65, 'machine')

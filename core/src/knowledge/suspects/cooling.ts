@@ -183,8 +183,8 @@ export const COOLING = group('cooling', {
       'seam-blob': 'W',
     },
     context: [
-      above('outerOverCard', 15, 7, 'The outer wall is {value} faster than the card.'),
-      below('outerOverCard', 1, -4, 'The outer wall is not faster than the card.'),
+      above('outerOverCard', 15, 7, 'The outer wall is {value} faster than this pair begins with.'),
+      below('outerOverCard', 1, -4, 'The outer wall is no faster than this pair begins with.'),
     ],
     tell: 'A ladder of speeds shows where the face turns dull.',
     by: ['read-paths', 'fan-tower'],

@@ -80,7 +80,12 @@ export const MACHINE = group('machine', {
     prior: 'O',
     signs: { ghosting: 'S', 'round-not-round': 'W' },
     context: [
-      above('outerAcceleration', 2000, 6, 'The outer wall accelerates at {value}.'),
+      above(
+        'outerAccelerationOver',
+        0,
+        6,
+        'The outer wall accelerates {value} harder than this machine begins with.',
+      ),
       when('openFrame', 2, 'An open frame rings early.'),
     ],
     tell: 'Ripples are farther apart at higher speed.',

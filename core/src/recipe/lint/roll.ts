@@ -1,5 +1,9 @@
 import { daysInAir, dryingOf, dryness, rollFit, wears } from '../../material/filament'
+import { LINER_HEAT } from '../../machine/machine'
 import { found, type LintRules } from './rule'
+
+/** Longest guide tube that soft filament is pushed through without folding, mm. Common practice, no source. */
+const SOFT_TUBE = 250
 
 export const ROLL_LINT = {
   'filled-nozzle': {
@@ -11,6 +15,31 @@ export const ROLL_LINT = {
         ? found('filled-nozzle', { small, brass, nozzle: machine.nozzle.diameter }, [], {
             on: `${filament.finish}/${machine.nozzle.diameter}/${machine.nozzle.material}`,
           })
+        : null
+    },
+  },
+  'soft-through-tube': {
+    severity: 'caution',
+    find: ({ card, machine }) =>
+      card.flexible && machine.drive.kind === 'tube' && machine.drive.tubeLength > SOFT_TUBE
+        ? found('soft-through-tube', { family: card.id, tubeLength: machine.drive.tubeLength }, [], {
+            on: machine.drive.tubeLength,
+          })
+        : null,
+  },
+  'chips-glass': {
+    severity: 'caution',
+    find: ({ card, machine }) =>
+      machine.bed.surface === 'glass' && (card.flexible || card.id === 'petg' || card.id === 'pp')
+        ? found('chips-glass', { family: card.id }, [], { remedy: 'change-surface' })
+        : null,
+  },
+  'liner-unknown': {
+    severity: 'caution',
+    find: ({ machine, n }) => {
+      const hottest = Math.max(n('nozzle'), n('nozzleFirst'))
+      return machine.hotEnd === null && hottest > LINER_HEAT
+        ? found('liner-unknown', { nozzle: hottest, bears: LINER_HEAT }, ['nozzle'])
         : null
     },
   },

@@ -9,13 +9,16 @@ import type { NumberKey, SettingKey, SomeValues } from '../settings'
 export type Severity = 'fault' | 'caution' | 'note'
 
 /** Chapters of the handbook that a warning points to; ids of the knowledge above. */
-export type Remedy = 'cover-frame' | 'dry-filament' | 'join-roll'
+export type Remedy = 'cover-frame' | 'dry-filament' | 'join-roll' | 'change-surface'
 
 /** What a warning says, with the values its two sentences need; units as in the settings. */
 export interface LintReasons {
   'machine-too-cool': { machine: string; limit: number; least: number }
   'bed-too-cool': { machine: string; limit: number; wanted: number; family: FamilyId }
   'label-needed': object
+  'soft-through-tube': { family: FamilyId; tubeLength: number }
+  'chips-glass': { family: FamilyId }
+  'liner-unknown': { nozzle: number; bears: number }
   'filled-nozzle': { small: boolean; brass: boolean; nozzle: number }
   'nozzle-off-label': {
     settings: readonly SettingKey[]

@@ -21,6 +21,25 @@ export const LINT_STATEMENTS: Statements<LintReasons> = {
     text: plain('This plastic has no card, and the label’s nozzle range is not entered.'),
     why: plain('Without it the heat is a guess: enter what the label says.'),
   },
+  'soft-through-tube': {
+    text: ({ family, tubeLength }) =>
+      `${familyName(family)} has to be pushed through ${quantity(tubeLength, 'mm')} of guide tube.`,
+    why: plain(
+      'Soft filament folds in a long tube. Print slowly, lead it past the tube if you can, or use a machine with a direct drive.',
+    ),
+  },
+  'chips-glass': {
+    text: ({ family }) => `${familyName(family)} prints on bare glass here.`,
+    why: plain(
+      'It can bond so firmly that it tears chips out of the glass. Put glue or another release layer on it first.',
+    ),
+  },
+  'liner-unknown': {
+    text: ({ nozzle }) =>
+      `This recipe prints at ${quantity(nozzle, '°C')}, and nobody has noted whether the machine’s liner reaches the nozzle.`,
+    why: ({ bears }) =>
+      `A liner that reaches the nozzle is damaged above ${quantity(bears, '°C')} and gives off harmful fumes. Look at the hot end and note it with the machine.`,
+  },
   'filled-nozzle': {
     text: ({ small, brass, nozzle }) =>
       `Filled filament on a ${small ? `${quantity(nozzle, 'mm')} ` : ''}${brass ? 'brass ' : ''}nozzle.`,
