@@ -1,6 +1,7 @@
 import {
   DESIGN_IDS,
   type DesignedSet,
+  type FoundAt,
   type HeightMark,
   type NotedAttempt,
   type NotedMend,
@@ -20,6 +21,14 @@ const departures = z
   .array(z.object({ setting: settingKey, file: settingValue, recipe: settingValue }))
   .max(80)
 
+/** Where a change was found that was not chosen among the case's fixes. */
+const foundAt = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('trial'), id: idText }),
+  z.object({ kind: z.literal('measurement'), id: idText }),
+  z.object({ kind: z.literal('part'), id: idText }),
+  z.object({ kind: z.literal('recipe') }),
+]) satisfies z.ZodType<FoundAt>
+
 /** A mend that was accepted. */
 export const chosenMend = z.discriminatedUnion('kind', [
   z.object({
@@ -31,6 +40,7 @@ export const chosenMend = z.discriminatedUnion('kind', [
     to: settingValue,
     /** Where a turned-away seam faces, degrees. */
     seamDirection: z.number().optional(),
+    found: foundAt.optional(),
   }),
   z.object({
     kind: z.literal('handling'),
@@ -38,6 +48,7 @@ export const chosenMend = z.discriminatedUnion('kind', [
     suspect: suspectId,
     procedure: procedureId,
     departs: departures.optional(),
+    found: foundAt.optional(),
   }),
 ]) satisfies z.ZodType<NotedMend>
 export type ChosenMend = z.infer<typeof chosenMend>
@@ -291,6 +302,19 @@ export const createAttempt = z.object({
     .min(1, { error: 'Choose at least one thing to change.' })
     .max(3, { error: 'Three changes at once are the most: more cannot be told apart.' }),
 })
+/** A change made outside the case that the case counts as its attempt. */
+export const takeUpAttempt = z.discriminatedUnion('from', [
+  /** The recipe as it stands now, against what the case last knew of it. */
+  z.object({ from: z.literal('recipe'), base: wholeIn(1, 1_000_000, 'The base version') }),
+  /** What a part is printed with otherwise than the recipe has it, and whether it was put down on another side. */
+  z.object({
+    from: z.literal('part'),
+    partId: idText,
+    changes: z.array(z.object({ key: settingKey, from: settingValue, to: settingValue })).max(40),
+    turned: z.boolean().default(false),
+  }),
+])
+export type TakeUpAttempt = z.infer<typeof takeUpAttempt>
 /** A mend a person accepts: with another value, or done by hand instead. */
 export type MendChoice = z.infer<typeof createAttempt>['mends'][number]
 export const recordOutcome = z.object({

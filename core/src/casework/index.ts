@@ -1,3 +1,4 @@
+export * from './elsewhere'
 export * from './byHand'
 export * from './reasons'
 export * from './notebook'

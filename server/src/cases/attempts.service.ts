@@ -1,9 +1,11 @@
 import { isDeepStrictEqual } from 'node:util'
 import { Injectable } from '@nestjs/common'
-import type { ChosenMend, MendChoice } from '@verimend/contract'
+import type { ChosenMend, MendChoice, TakeUpAttempt } from '@verimend/contract'
 import {
   caseReason,
   changeReason,
+  handlingFound,
+  movedOutside,
   filamentAfter,
   machineAfter,
   signsAfter,
@@ -26,6 +28,7 @@ import { VersionsService } from '../pairs/versions.service'
 import { conflict, notFound, refused } from '../problem/problem'
 import { CasesRepository } from './cases.repository'
 import { CasesService } from './cases.service'
+import { FoundService, type FoundElsewhere } from './found.service'
 
 interface Outcome {
   results: SignResults
@@ -44,6 +47,7 @@ export class AttemptsService {
     private readonly pairs: PairsRepository,
     private readonly versions: VersionsRepository,
     private readonly versionsService: VersionsService,
+    private readonly found: FoundService,
     private readonly links: LinksService,
     private readonly machines: MachinesService,
     private readonly filaments: FilamentsService,
@@ -85,6 +89,63 @@ export class AttemptsService {
     })
   }
 
+  /**
+   * Counts what was changed outside the case as its attempt: the recipe as it stands by now, or a part as it was planned.
+   */
+  takeUp(id: string, change: TakeUpAttempt) {
+    return this.casesService.change(id, async (row) => {
+      const what =
+        change.from === 'recipe' ? await this.movedSince(row, change.base) : await this.ofPart(row, change)
+      const number = await this.found.enterInto(row, what)
+      if (number === null)
+        throw refused(
+          'fixes-nothing',
+          'No cause that Verimend knows is fixed by these changes, so there is nothing to try here. Mark what you see on the next print.',
+        )
+    })
+  }
+
+  /** What the recipe moved since the case last knew of it. */
+  private async movedSince(row: CaseRow, base: number): Promise<FoundElsewhere> {
+    const pair = await this.pairs.load(row.pairId, true)
+    const current = await this.versions.current(pair)
+    if (pair.row.current !== base)
+      throw conflict(
+        `This recipe has moved on to version ${pair.row.current}. Look at it once more.`,
+        this.versionsService.view(current),
+      )
+    const last = (await this.cases.attempts(row.id)).at(-1)?.toVersion ?? row.startVersion
+    const before = await this.versions.get(pair, last)
+    const moved = movedOutside(before.recipe.values, current.recipe.values)
+    if (!moved.length)
+      throw refused('nothing-moved', `The recipe is as it was in version ${last}: there is nothing to try.`)
+    return { found: { kind: 'recipe' }, moved, fromVersion: last, toVersion: pair.row.current }
+  }
+
+  /** What a part is printed with otherwise than its recipe has it. */
+  private async ofPart(
+    row: CaseRow,
+    { partId, changes, turned }: Extract<TakeUpAttempt, { from: 'part' }>,
+  ): Promise<FoundElsewhere> {
+    if (!(await this.cases.hasPart(partId))) throw notFound('part')
+    for (const [i, { key, to }] of changes.entries()) {
+      const fault = faultOf(key, to)
+      if (fault)
+        throw refused('bad-value', say(fault), [{ path: `change.changes.${i}.to`, message: say(fault) }])
+    }
+    const pair = await this.pairs.row(row.pairId, true)
+    const found = { kind: 'part', id: partId } as const
+    const onItsSide = turned ? handlingFound('turn-part', row.signs, found) : null
+    row.partId ??= partId
+    return {
+      found,
+      moved: changes.filter((c) => c.from !== c.to),
+      fromVersion: pair.current,
+      toVersion: pair.current,
+      byHand: onItsSide ? [onItsSide] : [],
+    }
+  }
+
   /** Writes the version an attempt prints with. @returns its number */
   private async writeVersion(
     { id, pairId, part }: CaseRow,
@@ -116,7 +177,7 @@ export class AttemptsService {
   /** Takes back an attempt that was not printed yet; its recipe version stays and the one before it returns. */
   withdraw(id: string, number: number) {
     return this.casesService.change(id, async (row) => {
-      const attempt = await this.found(id, number)
+      const attempt = await this.kept(id, number)
       if (attempt.recordedAt)
         throw refused('recorded', 'This attempt has been looked at; it stays in the notebook.')
       const pair = await this.pairs.row(row.pairId, true)
@@ -157,7 +218,7 @@ export class AttemptsService {
    */
   record(id: string, number: number, outcome: Outcome) {
     return this.casesService.change(id, async (row) => {
-      const attempt = await this.found(id, number)
+      const attempt = await this.kept(id, number)
       if (attempt.recordedAt) {
         // sent again because its answer was lost: it stands there already
         if (isRecordedAs(attempt, outcome)) return
@@ -197,7 +258,7 @@ export class AttemptsService {
       await this.filaments.repository.save(pair.filamentRow, { body: filament })
   }
 
-  private async found(caseId: string, number: number): Promise<AttemptRow> {
+  private async kept(caseId: string, number: number): Promise<AttemptRow> {
     const attempt = await this.cases.attempt(caseId, number)
     if (!attempt) throw notFound('attempt')
     return attempt

@@ -34,6 +34,7 @@ import {
   setLearns,
   setCasePart,
   setLongest,
+  takeUpAttempt,
   recordOutcome,
   setSign,
   updateCase,
@@ -56,6 +57,7 @@ class SetSignDto extends createZodDto(setSign) {}
 class AddMarkDto extends createZodDto(addMark) {}
 class AddFileDto extends createZodDto(addFile) {}
 class CreateAttemptDto extends createZodDto(createAttempt) {}
+class TakeUpDto extends createZodDto(z.object({ change: takeUpAttempt })) {}
 class RecordOutcomeDto extends createZodDto(recordOutcome) {}
 class CloseCaseDto extends createZodDto(closeCase) {}
 class ReopenCaseDto extends createZodDto(reopenCase) {}
@@ -269,6 +271,13 @@ export class CasesController {
   @ApiOkResponse({ type: CaseDto })
   attempt(@Param('id') id: string, @Body() body: CreateAttemptDto) {
     return this.attempts.begin(id, body.base, body.mends)
+  }
+
+  /** Counts a change that was made outside the case as its attempt. */
+  @Post(':id/attempts/take-up')
+  @ApiOkResponse({ type: CaseDto })
+  takeUp(@Param('id') id: string, @Body() body: TakeUpDto) {
+    return this.attempts.takeUp(id, body.change)
   }
 
   @Delete(':id/attempts/:number')

@@ -7,27 +7,25 @@ import { MeasurementsModule } from '../measurements/measurements.module'
 import { PairsModule } from '../pairs/pairs.module'
 import { AttemptsService } from './attempts.service'
 import { CasesController } from './cases.controller'
-import { CasesRepository } from './cases.repository'
 import { CasesService } from './cases.service'
 import { FilesService } from './files.service'
 import { LessonsService } from './lessons.service'
+import { NotebookModule } from './notebook.module'
 import { ReportsService } from './reports.service'
 import { SetsService } from './sets.service'
-import { SumsService } from './sums.service'
 
 @Module({
-  imports: [LinksModule, MeasurementsModule, PairsModule, MachinesModule, FilamentsModule, BlobsModule],
-  controllers: [CasesController],
-  providers: [
-    CasesRepository,
-    CasesService,
-    FilesService,
-    AttemptsService,
-    SetsService,
-    SumsService,
-    LessonsService,
-    ReportsService,
+  imports: [
+    NotebookModule,
+    LinksModule,
+    MeasurementsModule,
+    PairsModule,
+    MachinesModule,
+    FilamentsModule,
+    BlobsModule,
   ],
-  exports: [SumsService, CasesRepository, CasesService, FilesService, AttemptsService, LessonsService],
+  controllers: [CasesController],
+  providers: [CasesService, FilesService, AttemptsService, SetsService, LessonsService, ReportsService],
+  exports: [NotebookModule, CasesService, FilesService, AttemptsService, LessonsService],
 })
 export class CasesModule {}

@@ -54,8 +54,9 @@ export class CasesRepository {
     return row
   }
 
-  find(id: string): Promise<CaseRow | null> {
-    return CaseRow.findByPk(id)
+  /** @param lock whether nobody else may change it until the transaction ends */
+  find(id: string, lock = false): Promise<CaseRow | null> {
+    return CaseRow.findByPk(id, lock ? { lock: Transaction.LOCK.UPDATE } : {})
   }
 
   create(row: CreationAttributes<CaseRow>): Promise<CaseRow> {

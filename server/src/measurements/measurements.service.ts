@@ -15,7 +15,8 @@ import { today } from '../http/day'
 import { MachinesService } from '../machines/machines.service'
 import { PairsRepository } from '../pairs/pairs.repository'
 import { VersionsRepository } from '../pairs/versions.repository'
-import { VersionsService } from '../pairs/versions.service'
+import { movedBy, VersionsService } from '../pairs/versions.service'
+import { FoundService } from '../cases/found.service'
 import { conflict, notFound, putAway, refused } from '../problem/problem'
 import { MeasurementsRepository, type MeasurementsOf } from './measurements.repository'
 
@@ -44,6 +45,7 @@ export class MeasurementsService {
     private readonly pairs: PairsRepository,
     private readonly versions: VersionsRepository,
     private readonly versionsService: VersionsService,
+    private readonly found: FoundService,
   ) {}
 
   view(m: MeasurementRow): MeasurementRecord {
@@ -177,6 +179,13 @@ export class MeasurementsService {
         caseId: row.caseId,
       })
       row.acted = { version: written.number, what: row.acted?.what ?? 'recipe' }
+      if (row.caseId)
+        await this.found.enter(row.caseId, {
+          found: { kind: 'measurement', id },
+          moved: movedBy(written, keys),
+          fromVersion: base,
+          toVersion: written.number,
+        })
     })
   }
 

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common'
-import { caseReason } from '@verimend/core/casework'
+import { caseReason, type Moved } from '@verimend/core/casework'
 import { said, type Reason } from '@verimend/core/quantity'
 import {
   SETTING_KEYS,
@@ -13,6 +13,7 @@ import {
   type GradedRecipe,
   type RecipeEdit,
   type RecipeValues,
+  type SettingKey,
 } from '@verimend/core/recipe'
 import { Database } from '../database/database.module'
 import { today } from '../http/day'
@@ -161,6 +162,14 @@ export class VersionsService {
     return this.view(version)
   }
 }
+
+/** What a version moved of some settings, in its base. */
+export const movedBy = ({ changes }: KeptVersion, keys: readonly SettingKey[]): Moved[] =>
+  changes.flatMap(({ key, from, to, grade }) =>
+    keys.includes(key) && from !== undefined && to !== undefined && (!grade || grade === 'standard')
+      ? [{ key, from, to }]
+      : [],
+  )
 
 /** What stands against an edit, each fault at its field. */
 function refusedEdit(faults: EditFault[], machine: string) {

@@ -1,5 +1,5 @@
 import { Injectable } from '@nestjs/common'
-import { printEnded, printReport, type Print, type PrintReport, type PrintState } from '@verimend/contract'
+import { printEnded, printReport, type CaseDetail, type Print, type PrintReport, type PrintState } from '@verimend/contract'
 import { signsThat, type SignResults } from '@verimend/core/casework'
 import { isSignId, type SignId } from '@verimend/core/knowledge'
 import { PRACTICE_SIZE } from '@verimend/core/planner'
@@ -9,7 +9,7 @@ import { AttemptsService } from '../cases/attempts.service'
 import { CasesService } from '../cases/cases.service'
 import type { PrintRow } from '../database/models'
 import { LinksService, seedOf } from '../links/links.service'
-import { refused } from '../problem/problem'
+import { ProblemException, refused } from '../problem/problem'
 import { TrialsRepository } from '../trials/trials.repository'
 import { TrialsService } from '../trials/trials.service'
 import { PrintsRepository } from './prints.repository'
@@ -108,7 +108,7 @@ export class InspectionService {
   private async enterCase(row: PrintRow, caseId: string): Promise<void> {
     const { signs: now } = await this.report(row.id)
     const levels = Object.entries(now) as [SignId, 0 | 1 | 2][]
-    const kase = await this.cases.detail(caseId)
+    const kase = await this.withAttemptOf(row, await this.cases.detail(caseId))
     const open = kase.attempts.find((a) => a.recordedAt === null)
     if (!open) {
       const present = levels.filter(([, l]) => l > 0).sort((a, b) => b[1] - a[1])
@@ -134,6 +134,22 @@ export class InspectionService {
       notThere: levels.filter(([s, l]) => l === 0 && !seen.has(s)).map(([s]) => s),
       note: 'Noted from a simulated print.',
     })
+  }
+
+  /** The case with an attempt for what was changed outside it and printed here, so that its signs are an outcome. */
+  private async withAttemptOf(row: PrintRow, kase: CaseDetail): Promise<CaseDetail> {
+    const last = kase.attempts.at(-1)
+    const known = last?.toVersion ?? kase.startVersion
+    if (last?.recordedAt === null || row.version === known) return kase
+    // the print before it has shown what was wrong: without that there is nothing to compare with
+    if (!signsThat('present', kase.signs).length) return kase
+    try {
+      return await this.attempts.takeUp(kase.id, { from: 'recipe', base: row.version })
+    } catch (error) {
+      // nothing that fixes anything was changed, or the recipe has moved on once more
+      if (error instanceof ProblemException) return kase
+      throw error
+    }
   }
 
   private async enterTrial(row: PrintRow, trialId: string): Promise<void> {

@@ -20,7 +20,8 @@ import { once } from '../database/once'
 import { today } from '../http/day'
 import { PairsRepository } from '../pairs/pairs.repository'
 import { VersionsRepository } from '../pairs/versions.repository'
-import { VersionsService } from '../pairs/versions.service'
+import { movedBy, VersionsService } from '../pairs/versions.service'
+import { FoundService } from '../cases/found.service'
 import { conflict, notFound, refused } from '../problem/problem'
 import { TrialsRepository, type KeptTrial } from './trials.repository'
 
@@ -44,6 +45,7 @@ export class TrialsService {
     private readonly versions: VersionsRepository,
     private readonly versionsService: VersionsService,
     private readonly pieces: PiecesService,
+    private readonly found: FoundService,
   ) {}
 
   private view({ row: t, readings }: KeptTrial): Trial {
@@ -219,6 +221,13 @@ export class TrialsService {
         caseId,
       })
       row.adoptedVersion = written.number
+      if (caseId)
+        await this.found.enter(caseId, {
+          found: { kind: 'trial', id },
+          moved: movedBy(written, keys),
+          fromVersion: base,
+          toVersion: written.number,
+        })
       return this.view(await this.trials.save(row))
     })
   }

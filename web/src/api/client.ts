@@ -17,6 +17,7 @@ import type {
   MeasurementAct,
   MeasurementRecord,
   MendChoice,
+  TakeUpAttempt,
   Observation,
   PaceName,
   PairDetail,
@@ -338,6 +339,8 @@ export const api = {
     removeMark: (id: string, mark: string) => remove<CaseDetail>(`cases/${id}/marks/${mark}`),
     attempt: (id: string, base: number, mends: MendChoice[]) =>
       post<CaseDetail>(`cases/${id}/attempts`, { base, mends }),
+    takeUp: (id: string, change: TakeUpAttempt) =>
+      post<CaseDetail>(`cases/${id}/attempts/take-up`, { change }),
     withdraw: (id: string, number: number) => remove<CaseDetail>(`cases/${id}/attempts/${number}`),
     takeBack: (id: string, number: number) =>
       post<CaseDetail>(`cases/${id}/attempts/${number}/take-back`, {}),

@@ -84,12 +84,14 @@ export const changed = {
     ),
   /** Signs of a case that is open say nothing of its recipe or of other cases. */
   signs: (client: QueryClient) => stale(client, keys.cases.list),
-  measurement: (client: QueryClient) => stale(client, ['measurements', 'of']),
+  /** What was found for a case is its attempt. */
+  measurement: (client: QueryClient) => stale(client, ['measurements', 'of'], keys.cases.all),
   part: (client: QueryClient) => stale(client, keys.parts.list),
   trial: (client: QueryClient, pairId: string) =>
     stale(
       client,
       keys.trials.ofPair(pairId),
+      keys.cases.all,
       keys.pairs.one(pairId),
       keys.pairs.versions(pairId),
       keys.pairs.readiness,

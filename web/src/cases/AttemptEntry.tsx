@@ -6,6 +6,7 @@ import { keysOf, type Difference } from '@verimend/core/recipe'
 import { OUTCOME_WORDS, changeText, say, settingLabel, signName, valueText } from '@verimend/core/words'
 import type { Filament } from '@verimend/core/material'
 import { memo, type ReactNode } from 'react'
+import { Link } from 'react-router'
 import { ago } from '../components/format'
 import { Entry } from './Entry'
 import { Steps } from './Steps'
@@ -24,6 +25,20 @@ function whyOf({ proposal, suspect }: Attempt['mends'][number]): string {
 /** A setting that moved with another one. */
 const followerText = ({ key, from, to, grade }: Difference): string =>
   `${settingLabel(key).toLowerCase()} ${valueText(key, from!)} → ${valueText(key, to!)}${grade && grade !== 'standard' ? ` in ${grade} layers` : ''}`
+
+/** Where a change was found that was not chosen in the case. */
+function FoundThere({ found }: { found: NonNullable<Attempt['mends'][number]['found']> }) {
+  switch (found.kind) {
+    case 'trial':
+      return <Link to={`/trials/${found.id}`}>Found by a trial.</Link>
+    case 'measurement':
+      return <Link to={`/measure/${found.id}`}>Found by measuring.</Link>
+    case 'part':
+      return <Link to={`/parts/${found.id}`}>Changed for this part when it was planned.</Link>
+    case 'recipe':
+      return <>Changed in the recipe, outside this case.</>
+  }
+}
 
 /** One attempt: what was changed, and what came of it. */
 export const AttemptEntry = memo(function AttemptEntry({
@@ -68,7 +83,8 @@ export const AttemptEntry = memo(function AttemptEntry({
       <ul className={ui.plainlist}>
         {a.mends.map((m) => (
           <li key={m.proposal}>
-            <strong>{changeText(m)}</strong> <span className={ui.faint}>{whyOf(m)}</span>
+            <strong>{changeText(m)}</strong>{' '}
+            <span className={ui.faint}>{m.found ? <FoundThere found={m.found} /> : whyOf(m)}</span>
             {m.kind === 'handling' && !a.recordedAt && <Steps id={m.procedure} filament={filament} />}
           </li>
         ))}

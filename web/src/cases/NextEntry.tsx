@@ -1,5 +1,12 @@
 import type { CaseDetail, MendChoice, PairDetail } from '@verimend/contract'
-import { currentFile, offerSet, signsThat, toTakeBack, type Diagnosis } from '@verimend/core/casework'
+import {
+  currentFile,
+  movedOutside,
+  offerSet,
+  signsThat,
+  toTakeBack,
+  type Diagnosis,
+} from '@verimend/core/casework'
 import type { CostWeights } from '@verimend/core/diagnosis'
 import { changeText, listed } from '@verimend/core/words'
 import { Button } from 'antd'
@@ -8,7 +15,7 @@ import { memo, useMemo, useState } from 'react'
 import { ApiProblem } from '../api/http'
 import { Waiting } from '../components/states'
 import ui from '../components/ui.module.css'
-import type { useCaseChange } from '../api/queries'
+import { useVersion, type useCaseChange } from '../api/queries'
 import { AdvicePanel } from './AdvicePanel'
 import { Entry } from './Entry'
 import { CheckNotes, NextStep } from './NextStep'
@@ -16,6 +23,38 @@ import { SetPanel } from './SetPanel'
 import { MeasuredInCase } from '../measure/MeasureIt'
 import { usePieceCosts } from '../trials/usePieceCosts'
 import type { CaseActions } from './useCaseActions'
+
+/** The recipe was changed outside the case: that may be what is tried next. */
+function MovedElsewhere({
+  kase,
+  pair,
+  onTakeUp,
+}: {
+  kase: CaseDetail
+  pair: PairDetail
+  onTakeUp: (base: number) => void
+}) {
+  const last = kase.attempts.at(-1)?.toVersion ?? kase.startVersion
+  const { data: before } = useVersion(pair.id, last === pair.current ? null : last)
+  const [left, setLeft] = useState<number | null>(null)
+  const moved = before ? movedOutside(before.values, pair.version.values) : []
+  if (!moved.length || left === pair.current) return null
+  return (
+    <div className={clsx(ui.notice)} role="group" aria-label="Changed outside this case">
+      <p>
+        Since version {last} the recipe was changed outside this case:{' '}
+        <strong>{listed(moved.map((m) => changeText({ kind: 'setting', ...m })))}</strong>. Is that what you
+        want to try on this part?
+      </p>
+      <div className={ui.row}>
+        <Button onClick={() => onTakeUp(pair.current)}>Count it as an attempt</Button>
+        <Button type="text" onClick={() => setLeft(pair.current)}>
+          Leave it out
+        </Button>
+      </div>
+    </div>
+  )
+}
 
 /** What to do next: the step with the least expected cost, a set of prints, and the mends to choose from. */
 export const NextEntry = memo(function NextEntry({
@@ -76,6 +115,7 @@ export const NextEntry = memo(function NextEntry({
               </div>
             </div>
           )}
+          {seen && !worse && <MovedElsewhere kase={kase} pair={pair} onTakeUp={actions.takeUp} />}
           {seen && !worse && (
             <NextStep
               advice={diagnosis.plan}

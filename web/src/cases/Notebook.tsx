@@ -34,6 +34,7 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
   const { begin, record, close } = useAttempts(id, pair, kase.rev)
   const seen = signsThat('present', kase.signs).length
   const closed = kase.status === 'closed'
+  const signsAnswered = Object.keys(kase.signs).length > 0
   // an answer shows at once where it was given; the rest of the page follows in slices
   const late = useDeferredValue(kase)
   const waiting = attempts.find((a) => a.recordedAt === null)
@@ -130,18 +131,19 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
               />
             </Boundary>
           )}
-          {idle && attempts.length > 0 && (
-            <Boundary what="Closing the case">
-              <CloseEntry
-                kase={late}
-                pair={pair}
-                solved={seen === 0}
-                busy={close.isPending}
-                error={close.error}
-                onClose={close.mutate}
-              />
-            </Boundary>
-          )}
+          {idle &&
+            (attempts.length > 0 || pair.current !== kase.startVersion || (signsAnswered && !seen)) && (
+              <Boundary what="Closing the case">
+                <CloseEntry
+                  kase={late}
+                  pair={pair}
+                  solved={seen === 0}
+                  busy={close.isPending}
+                  error={close.error}
+                  onClose={close.mutate}
+                />
+              </Boundary>
+            )}
           {attempts.some((a) => a.recordedAt) && (
             <details className={EntryStyles.entry} data-entry="compare">
               <summary>Compare any two prints of this case</summary>

@@ -38,7 +38,10 @@ function nowOf(
   }
   if (waiting)
     return {
-      text: `Attempt ${waiting.number}: print it, then say what became of it`,
+      text:
+        waiting.toVersion === waiting.fromVersion
+          ? `Attempt ${waiting.number}: print it, then say what became of it`
+          : `Attempt ${waiting.number}: print version ${waiting.toVersion}, then say what became of it`,
       entry: `attempt-${waiting.number}`,
       button: 'Say what became of it',
     }

@@ -23,6 +23,8 @@ export interface CaseActions {
   withdraw: (attempt: number) => void
   /** Takes the change of an attempt that made things worse out of the recipe. */
   takeBack: (attempt: number) => void
+  /** Counts what the recipe moved outside the case as its attempt. */
+  takeUp: (base: number) => void
   /** Takes a closed case up again, with the signs that are back on a later part. */
   reopen: (back: SignId[]) => void
   /** Asks the server for everything anew. */
@@ -47,6 +49,7 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
   const removeFile = useCaseChange(id, (f: string) => api.cases.removeFile(id, f))
   const withdraw = useCaseChange(id, (n: number) => api.cases.withdraw(id, n))
   const takeBack = useCaseChange(id, (n: number) => api.cases.takeBack(id, n))
+  const takeUp = useCaseChange(id, (base: number) => api.cases.takeUp(id, { from: 'recipe', base }))
   const reopen = useCaseChange(id, (back: SignId[]) => api.cases.reopen(id, back))
   const mutations = [
     sign,
@@ -59,6 +62,7 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
     removeFile,
     withdraw,
     takeBack,
+    takeUp,
     reopen,
   ]
   // the functions stay the same over renders, the mutations around them do not
@@ -95,6 +99,7 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
       removeFile: (file, then) => remove(file, { onSuccess: then }),
       withdraw: withdraw.mutate,
       takeBack: takeBack.mutate,
+      takeUp: takeUp.mutate,
       reopen: open,
       refetch: () => void changed.everything(client),
     }),
@@ -111,6 +116,7 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
       remove,
       withdraw.mutate,
       takeBack.mutate,
+      takeUp.mutate,
       open,
     ],
   )

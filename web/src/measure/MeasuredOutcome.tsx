@@ -176,6 +176,12 @@ function Causes({ causes }: { causes: Extract<Evaluated, { of: 'bands' }>['outco
   )
 }
 
+/** The attempt of a case that prints with a version; null where there is none. */
+async function attemptWith(caseId: string, version: number): Promise<number | null> {
+  const { attempts } = await api.cases.one(caseId)
+  return attempts.find((a) => a.toVersion === version && a.recordedAt === null)?.number ?? null
+}
+
 /** Values for the recipe, each to be left out; where it is the one or the other, only one of them. */
 function Adopt({
   record,
@@ -207,13 +213,19 @@ function Adopt({
     onSuccess: async (kept) => {
       client.setQueryData(keys.measurements.one(record.id), kept)
       const before = pair.current
+      const { caseId } = record
       await Promise.all([changed.measurement(client), changed.recipe(client, pair.id)])
+      const attempt = caseId ? await attemptWith(caseId, kept.acted!.version!) : null
       undo(
-        `Taken into version ${kept.acted?.version}.`,
+        attempt === null
+          ? `Taken into version ${kept.acted?.version}.`
+          : `Taken into version ${kept.acted?.version}, as attempt ${attempt} of the case.`,
         () =>
-          void api.pairs
-            .restore(pair.id, kept.acted!.version!, before)
-            .then(() => changed.everything(client)),
+          void (
+            attempt === null
+              ? api.pairs.restore(pair.id, kept.acted!.version!, before)
+              : api.cases.withdraw(caseId!, attempt)
+          ).then(() => changed.everything(client)),
       )
     },
   })

@@ -1,13 +1,15 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { App, Button, Dropdown } from 'antd'
 import type { PairDetail, PartRecord } from '@verimend/contract'
-import type { PartView } from '@verimend/core/casework'
+import { currentFile, type PartView } from '@verimend/core/casework'
 import { FAMILIES_OF_FAULT } from '@verimend/core/knowledge'
 import type { FrontView } from '@verimend/core/planner'
+import type { PathReading } from '@verimend/core/toolpath'
 import { keysOf } from '@verimend/core/recipe'
 import { settingText } from '@verimend/core/words'
 import { useNavigate } from 'react-router'
 import { api } from '../api/client'
+import { ApiProblem } from '../api/http'
 import { changed, keys } from '../api/keys'
 import { useLink } from '../api/queries'
 import { percent } from '../components/format'
@@ -54,6 +56,12 @@ function pageOf({ ask, view, pair }: Side, name: string): string {
   return lines.join('\n')
 }
 
+/** Whether a plan stands on the bed otherwise than the print before it: another side is up. */
+function standsOtherwise(before: PathReading | undefined, now: PathReading): boolean {
+  const [a, b] = [before?.build.size, now.build.size]
+  return !!a && !!b && Math.abs(a.z - b.z) > Math.max(0.5, 0.02 * a.z)
+}
+
 /** Takes a plan away: as G-code, as a page or a picture, into a case; or the part as it stands as 3MF. */
 export function TakeAway({
   part,
@@ -96,10 +104,29 @@ export function TakeAway({
   }
   const link = useLink(shown.pair.machine.id)
   const navigate = useNavigate()
+  /** What of the plan is otherwise than the case's last print becomes its attempt. @returns the attempt, if there is one */
+  const asAttempt = async (caseId: string): Promise<number | null> => {
+    const kase = await api.cases.one(caseId)
+    const changes = keysOf(shown.ask.own).flatMap((key) => {
+      const [from, to] = [shown.pair.version.values[key].value, shown.ask.own[key]!]
+      return from === to ? [] : [{ key, from, to }]
+    })
+    const turned = standsOtherwise(currentFile(kase).file?.reading, shown.view.reading)
+    if (!changes.length && !turned) return null
+    try {
+      const { attempts } = await api.cases.takeUp(caseId, { from: 'part', partId: part.id, changes, turned })
+      return attempts.at(-1)?.number ?? null
+    } catch (error) {
+      // nothing of it fixes what was seen: it is a print like any other
+      if (error instanceof ApiProblem && error.problem.code === 'fixes-nothing') return null
+      throw error
+    }
+  }
   const print = async () => {
     const { text, sha256 } = await work.run('gcode', { side: then ? 'then' : 'now' })
     const file = new File([text], `${stem}.gcode`)
     await keepFile(file, sha256, () => undefined, new AbortController().signal)
+    if (open.length === 1) await asAttempt(open[0].id)
     const sent = await api.prints.create(
       newId(),
       shown.pair.id,
@@ -114,6 +141,7 @@ export function TakeAway({
     const { text, sha256 } = await work.run('gcode', { side: then ? 'then' : 'now' })
     const file = new File([text], `${stem}-planned.gcode`)
     await keepFile(file, sha256, () => undefined, new AbortController().signal)
+    const attempt = await asAttempt(caseId)
     const kase = await api.cases.addFile(caseId, {
       name: file.name,
       bytes: file.size,
@@ -122,7 +150,11 @@ export function TakeAway({
     })
     client.setQueryData(keys.cases.one(caseId), kase)
     await changed.case(client, kase.pairId)
-    void message.success('It is the case’s path file now.')
+    void message.success(
+      attempt === null
+        ? 'This plan is the case’s print file now.'
+        : `This plan is attempt ${attempt} of the case. Print it, then say there what became of it.`,
+    )
   }
   const take = useMutation({
     mutationFn: async (what: string) => {
