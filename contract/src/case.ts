@@ -5,6 +5,7 @@ import {
   type HeightMark,
   type NotedAttempt,
   type NotedMend,
+  type PartFacts,
 } from '@verimend/core/casework'
 import type { LookResult } from '@verimend/core/diagnosis'
 import { FAMILIES_OF_FAULT } from '@verimend/core/knowledge'
@@ -28,6 +29,22 @@ const foundAt = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('part'), id: idText }),
   z.object({ kind: z.literal('recipe') }),
 ]) satisfies z.ZodType<FoundAt>
+
+/** What a part's mesh says of it as it is printed. */
+export const partFacts = z.object({
+  gap: z.number().nonnegative().max(1000).nullable(),
+  wall: z.number().nonnegative().max(1000).nullable(),
+  contact: z.number().nonnegative().max(1e9),
+  islands: z.number().int().nonnegative().max(1e6),
+  hanging: z.number().nonnegative().max(1e9),
+  bridge: z.number().nonnegative().max(1e5),
+  longest: z.number().nonnegative().max(1e5),
+  height: z.number().nonnegative().max(1e5),
+  push: z.number().nonnegative().nullable(),
+}) satisfies z.ZodType<PartFacts>
+
+/** The part a case is about; null: none. What its mesh says comes with it, or once it has been looked at. */
+export const setCasePart = z.object({ partId: idText.nullable(), about: partFacts.nullable().default(null) })
 
 /** A mend that was accepted. */
 export const chosenMend = z.discriminatedUnion('kind', [
@@ -249,8 +266,9 @@ export const caseDetail = z.object({
   place: placeId.nullable(),
   /** mm, the part's longest side as the person said; null: not said. */
   longest: z.number().nullable(),
-  /** The part it is about, where its mesh is kept. */
+  /** The part it is about, where its mesh is kept, and what the mesh says of it. */
   partId: idText.nullable(),
+  about: partFacts.nullable(),
   photos: z.array(casePhoto),
   createdAt: z.string(),
   updatedAt: z.string(),

@@ -125,5 +125,3 @@ export const addPartPlan = z.object({
   minutes: numberIn(0, 1_000_000, 'The time', 'min'),
   grams: numberIn(0, 100_000, 'The weight', 'g'),
 })
-/** The part a case is about; null: none. */
-export const setCasePart = z.object({ partId: idText.nullable() })

@@ -25,6 +25,7 @@ import { median } from '../statistics/summary'
 import type { HeightRange, QuantityId } from '../toolpath/correlate'
 import type { PathReading } from '../toolpath/reading'
 import { standingTrials } from './groundOfTrials'
+import type { PartFacts } from './partFacts'
 import type { PairOnBench } from '../trials/pieces/piece'
 import type { ReadTrial } from '../trials/types'
 import { setEvidence, type DesignedSet } from './designs'
@@ -68,6 +69,8 @@ export interface CaseOnBench {
   sets: readonly DesignedSet[]
   /** mm, the part's longest side; null or left out where nobody said. */
   longest?: number | null
+  /** What the part's mesh says; null or left out where none is kept. */
+  about?: PartFacts | null
   /** Steps that cannot be done, by id. */
   cannot: readonly string[]
   /** Outcomes of attempts that are told without their notebook. */
@@ -182,6 +185,7 @@ export function diagnoseCase(c: CaseOnBench, context: DiagnosisContext): Diagnos
     recipe: recipeSeen(recipe, attempts, context.latest),
     reading,
     longest: c.longest,
+    about: c.about,
     today,
   })
   const ofTrials = [

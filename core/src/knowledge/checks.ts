@@ -1,4 +1,5 @@
 import type { Decider } from '../recipe/policies'
+import type { SignId } from './signs'
 
 /** Checks besides printing: minutes and grams, and whether what they show is plain to see. From memory. */
 export const CHECKS = {
@@ -73,6 +74,14 @@ export function isCheckId(id: string): id is CheckId {
 }
 export const CHECK_IDS = Object.keys(CHECKS) as CheckId[]
 export const TRIAL_IDS = Object.keys(TRIALS) as TrialId[]
+
+/** Signs without which a trial answers a question that nobody has. */
+const ONLY_WITH: Partial<Record<LookId, readonly SignId[]>> = {
+  'joint-ladder': ['moving-parts-fused', 'joint-too-loose'],
+}
+/** Whether a check or trial bears on what is seen. */
+export const bearsOn = (id: LookId, seen: readonly SignId[]): boolean =>
+  ONLY_WITH[id]?.some((s) => seen.includes(s)) ?? true
 
 /** Whether what a check shows is plain: a thing measured or looked at itself, not by what it does. */
 export const isPlain = (id: LookId): boolean => isCheckId(id) && 'plain' in CHECKS[id]

@@ -124,6 +124,8 @@ export const FACTS = {
   handLevelled: { label: 'levelled by hand', unit: '' },
   printsSinceLevel: { label: 'prints since levelling', unit: 'prints', digits: 0 },
   printsSinceWash: { label: 'prints since the bed was washed', unit: 'prints', digits: 0 },
+  drawnGap: { label: 'gap between the part’s pieces', unit: 'mm', digits: 2 },
+  hangingArea: { label: 'faces that hang steeper than 60°', unit: 'mm²', digits: 0 },
   pushToTip: { label: 'sideways push that tips it by its weight', unit: 'mN', digits: 1 },
   shrinkPull: { label: 'pull at the corners, in times of PLA’s', unit: '×', digits: 1 },
   splitsInDraught: { label: 'draught-shy plastic on an open frame', unit: '' },

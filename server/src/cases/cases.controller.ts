@@ -143,7 +143,7 @@ export class CasesController {
   @Put(':id/part')
   @ApiOkResponse({ type: CaseDto })
   part(@Param('id') id: string, @Body() body: SetPartDto) {
-    return this.cases.setPart(id, body.partId)
+    return this.cases.setPart(id, body.partId, body.about)
   }
 
   @Delete(':id')

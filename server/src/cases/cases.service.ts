@@ -1,7 +1,7 @@
 import { randomUUID } from 'node:crypto'
 import { Injectable } from '@nestjs/common'
 import type { CaseDetail, CasePage, CaseStatistics, CaseSummary, ListCases } from '@verimend/contract'
-import { asItTurnedOut, CASE_SCHEMA, caseReason, taughtBy } from '@verimend/core/casework'
+import { asItTurnedOut, CASE_SCHEMA, caseReason, taughtBy, type PartFacts } from '@verimend/core/casework'
 import type { LookResult } from '@verimend/core/diagnosis'
 import {
   FAMILIES_OF_FAULT,
@@ -126,6 +126,7 @@ export class CasesService {
       place: row.place ?? null,
       longest: row.longest ?? null,
       partId: row.partId ?? null,
+      about: row.about ?? null,
       attempts: attempts.map((a) => this.cases.attemptOf(a)),
       files: files.map(({ row: f, reading }) => ({
         id: f.id,
@@ -308,13 +309,14 @@ export class CasesService {
     })
   }
 
-  /** Which kept part it is about. */
-  setPart(id: string, partId: string | null) {
+  /** Which kept part it is about, and what its mesh says. */
+  setPart(id: string, partId: string | null, about: PartFacts | null = null) {
     return this.change(
       id,
       async (row) => {
         if (partId && !(await this.cases.hasPart(partId))) throw notFound('part')
         row.partId = partId
+        row.about = partId ? about : null
       },
       { closedToo: true },
     )

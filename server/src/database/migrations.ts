@@ -123,4 +123,5 @@ export const MIGRATIONS: RunnableMigration<QueryInterface>[] = [
     `ALTER TABLE pairs ADD COLUMN IF NOT EXISTS testedSchema INT NOT NULL DEFAULT 0`,
     `CREATE INDEX IF NOT EXISTS by_change ON pairs (updatedAt)`,
   ]),
+  step('0015-about-the-part', [`ALTER TABLE cases ADD COLUMN IF NOT EXISTS about LONGTEXT NULL`]),
 ]

@@ -1,5 +1,12 @@
 import { Injectable } from '@nestjs/common'
-import { printEnded, printReport, type CaseDetail, type Print, type PrintReport, type PrintState } from '@verimend/contract'
+import {
+  printEnded,
+  printReport,
+  type CaseDetail,
+  type Print,
+  type PrintReport,
+  type PrintState,
+} from '@verimend/contract'
 import { signsThat, type SignResults } from '@verimend/core/casework'
 import { isSignId, type SignId } from '@verimend/core/knowledge'
 import { PRACTICE_SIZE } from '@verimend/core/planner'

@@ -46,7 +46,7 @@ import type {
   VersionSummary,
 } from '@verimend/contract'
 import type { CellReading, PiecePlan } from '@verimend/core/trials'
-import type { DesignedSet, SignResults } from '@verimend/core/casework'
+import type { DesignedSet, PartFacts, SignResults } from '@verimend/core/casework'
 import type { Filament } from '@verimend/core/material'
 import type { Machine } from '@verimend/core/machine'
 import type { Measured } from '@verimend/core/measurement'
@@ -295,7 +295,8 @@ export const api = {
     ) => post<CaseDetail>('cases', { id: newId(), pairId, part, place, longest, partId }),
     update: (id: string, was: { part: string; note: string }, part: string, note: string) =>
       put<CaseDetail>(`cases/${id}`, { was, part, note }),
-    part: (id: string, partId: string | null) => put<CaseDetail>(`cases/${id}/part`, { partId }),
+    part: (id: string, partId: string | null, about: PartFacts | null = null) =>
+      put<CaseDetail>(`cases/${id}/part`, { partId, about }),
     longest: (id: string, longest: number | null) => put<CaseDetail>(`cases/${id}/longest`, { longest }),
     remove: (id: string) => remove<CaseDetail>(`cases/${id}`),
     restore: (id: string) => post<CaseDetail>(`cases/${id}/restore`),

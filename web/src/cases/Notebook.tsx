@@ -77,6 +77,7 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
             <ToldEntry
               id={id}
               partId={kase.partId}
+              about={kase.about}
               longest={late.longest}
               files={late.files}
               marks={late.marks}

@@ -5,10 +5,8 @@ import { runsOutAtHeight } from '@verimend/core/diagnosis'
 import { quantity } from '@verimend/core/quantity'
 import { compareWithRecipe } from '@verimend/core/recipe'
 import { memo, useMemo, useState } from 'react'
-import { InputNumber, Select } from 'antd'
-import { Link } from 'react-router'
+import { InputNumber } from 'antd'
 import { keys } from '../api/keys'
-import { useParts } from '../api/queries'
 import { useUndo } from '../components/useUndo'
 import { readingContext } from '../pairs/readingContext'
 import { FileDrop } from '../paths/FileDrop'
@@ -16,6 +14,7 @@ import { Differences } from '../paths/ReadingView'
 import { TakeFromFile } from '../paths/TakeFromFile'
 import type { Opened } from '../workers/readInWorker'
 import { CaseFileEntry, KeepOffer } from './CaseFileEntry'
+import { CaseModel } from './CaseModel'
 import { Entry } from './Entry'
 import type { CaseActions } from './useCaseActions'
 import { clsx } from 'clsx'
@@ -53,44 +52,11 @@ function LongestSide({
   )
 }
 
-/** The part itself, where its mesh is kept: what is advised can be seen on it. */
-function CasePart({
-  partId,
-  closed,
-  onSet,
-}: {
-  partId: string | null
-  closed: boolean
-  onSet: (partId: string | null) => void
-}) {
-  const parts = useParts()
-  const known = parts.data?.find((p) => p.id === partId)
-  if (!parts.data?.length && !partId) return null
-  return (
-    <div className={clsx(ui.row, ui.small)}>
-      <label className={ui.row}>
-        Its mesh
-        <Select
-          size="small"
-          value={known ? partId : null}
-          allowClear
-          disabled={closed}
-          placeholder="none of those kept"
-          aria-label="Its mesh"
-          onChange={(id: string | undefined) => onSet(id ?? null)}
-          options={parts.data?.map((p) => ({ value: p.id, label: p.name }))}
-          style={{ width: 190 }}
-        />
-      </label>
-      {known && <Link to={`/parts/${known.id}`}>See it planned</Link>}
-    </div>
-  )
-}
-
 /** The path files of a case: what the machine was told. */
 export const ToldEntry = memo(function ToldEntry({
   id,
   partId,
+  about,
   longest,
   files,
   marks,
@@ -98,7 +64,7 @@ export const ToldEntry = memo(function ToldEntry({
   closed,
   pair,
   actions,
-}: Pick<CaseDetail, 'id' | 'partId' | 'longest' | 'files' | 'marks' | 'attempts'> & {
+}: Pick<CaseDetail, 'id' | 'partId' | 'about' | 'longest' | 'files' | 'marks' | 'attempts'> & {
   closed: boolean
   pair: PairDetail
   actions: CaseActions
@@ -121,10 +87,10 @@ export const ToldEntry = memo(function ToldEntry({
           The path file often shows the reason outright. Its reading is kept; the file itself if you like.
         </p>
       )}
-      {!file?.reading.build.size && (
+      {!file?.reading.build.size && !about && (
         <LongestSide key={String(longest)} value={longest} closed={closed} onSet={actions.setLongest} />
       )}
-      <CasePart partId={partId} closed={closed} onSet={actions.setPart} />
+      <CaseModel kase={{ id, partId, about }} pair={pair} closed={closed} actions={actions} />
       {outdated && (
         <p className={clsx(ui.notice, ui.caution)}>
           The last file was made before the last change. Drop the new one so that the balance knows what is

@@ -1,5 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query'
 import type { CaseDetail, MendChoice, PairDetail } from '@verimend/contract'
+import type { PartFacts } from '@verimend/core/casework'
 import type { SignState } from '@verimend/core/diagnosis'
 import type { SignId } from '@verimend/core/knowledge'
 import { useMemo } from 'react'
@@ -17,7 +18,7 @@ export interface CaseActions {
   setCannot: (steps: string[]) => void
   setLearns: (learns: boolean) => void
   setLongest: (longest: number | null) => void
-  setPart: (partId: string | null) => void
+  setPart: (partId: string | null, about?: PartFacts) => void
   addFile: (file: ReadFile) => void
   removeFile: (id: string, then: () => void) => void
   withdraw: (attempt: number) => void
@@ -44,7 +45,10 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
   const cannot = useCaseChange(id, (steps: string[]) => api.cases.cannot(id, steps))
   const learns = useCaseChange(id, (v: boolean) => api.cases.learns(id, v))
   const longest = useCaseChange(id, (v: number | null) => api.cases.longest(id, v))
-  const part = useCaseChange(id, (v: string | null) => api.cases.part(id, v))
+  const part = useCaseChange(id, (v: { partId: string | null; about?: PartFacts }) =>
+    api.cases.part(id, v.partId, v.about),
+  )
+  const { mutate: setPart } = part
   const addFile = useCaseChange(id, (f: ReadFile) => api.cases.addFile(id, f))
   const removeFile = useCaseChange(id, (f: string) => api.cases.removeFile(id, f))
   const withdraw = useCaseChange(id, (n: number) => api.cases.withdraw(id, n))
@@ -94,7 +98,7 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
       setCannot: cannot.mutate,
       setLearns: learns.mutate,
       setLongest: longest.mutate,
-      setPart: part.mutate,
+      setPart: (partId, about) => setPart({ partId, about }),
       addFile: addFile.mutate,
       removeFile: (file, then) => remove(file, { onSuccess: then }),
       withdraw: withdraw.mutate,
@@ -111,7 +115,7 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
       cannot.mutate,
       learns.mutate,
       longest.mutate,
-      part.mutate,
+      setPart,
       addFile.mutate,
       remove,
       withdraw.mutate,

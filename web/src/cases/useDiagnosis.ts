@@ -11,7 +11,7 @@ export function useDiagnosis(kase: CaseDetail, pair: PairDetail, weights: CostWe
   const lessons = useLessons(kase.pairId).data
   const trials = useTrials(kase.pairId).data
   const measurements = useMeasurements(pair.machineId, pair.id).data
-  const { id, signs, attempts, files, marks, checks, sets, cannot, longest } = kase
+  const { id, signs, attempts, files, marks, checks, sets, cannot, longest, about } = kase
   const input = useMemo(() => {
     if (!lessons || !trials || !measurements) return null
     // of the files only the newest counts, and readings are large
@@ -24,6 +24,7 @@ export function useDiagnosis(kase: CaseDetail, pair: PairDetail, weights: CostWe
       sets,
       cannot,
       longest,
+      about,
     }
     const context = diagnosisContextOf({
       pair,
@@ -50,6 +51,7 @@ export function useDiagnosis(kase: CaseDetail, pair: PairDetail, weights: CostWe
     measurements,
     weights,
     longest,
+    about,
   ])
   return useComputed('diagnose', input)
 }

@@ -2,9 +2,11 @@ import { sha256 } from '@noble/hashes/sha2'
 import { bytesToHex } from '@noble/hashes/utils'
 import {
   changesWorth,
+  partFactsOf,
   placingPairOf,
   planOnPair,
   type ForecastChange,
+  type PartFacts,
   type PartOnPair,
   type PartView,
 } from '@verimend/core/casework'
@@ -100,6 +102,7 @@ export interface PartTasks {
     answer: Uint8Array
   }
   worth: { ask: PlanAsk; answer: ForecastChange[] }
+  facts: { ask: { pair: PairOnBench; own: Changes; layout: Layout }; answer: PartFacts }
 }
 export type PartTask = keyof PartTasks
 export type ToPartWorker = { [T in PartTask]: { task: T; id: number; ask: PartTasks[T]['ask'] } }[PartTask]
@@ -185,6 +188,9 @@ const TASKS: {
     drawn = { mesh, sha256: hash, bytes: bytes.length, fileName: name }
     step(0.65)
     return openedIn(await theKernel(), unit ?? 'mm')
+  },
+  async facts({ pair, own, layout }, step) {
+    return partFactsOf(await theKernel(), opened(), { ...pair, recipe: recipeWith(pair, own) }, layout, step)
   },
   async placings({ pair, own, layout }, step) {
     const k = await theKernel()

@@ -1,4 +1,5 @@
 import {
+  bearsOn,
   CHECKS,
   CHECK_IDS,
   TRIAL_IDS,
@@ -7,7 +8,7 @@ import {
   type CheckId,
   type LookId,
 } from '../../knowledge/checks'
-import { SIGN_IDS } from '../../knowledge/signs'
+import { SIGN_IDS, type SignId } from '../../knowledge/signs'
 import { suspectOf } from '../../knowledge/suspects'
 import { STRENGTH } from '../../knowledge/types'
 import { findsBy } from '../evidence/looks'
@@ -69,6 +70,7 @@ export function looksFor(
 
 /**
  * Checks and trials that are about any of the causes.
+ * @param seen signs that are there
  * @param known all that are weighed: who makes a check sees all that it shows, whatever it was made for
  */
 export function checksFor(
@@ -76,13 +78,14 @@ export function checksFor(
   known: readonly Weighed[],
   barred: ReadonlySet<string>,
   done: readonly LookId[],
+  seen: readonly SignId[],
   w: CostWeights,
 ): Ask[] {
   const asks: Ask[] = []
   for (const look of [...CHECK_IDS, ...TRIAL_IDS] as LookId[]) {
     const check = isCheckId(look)
     const id = `${check ? 'check' : 'trial'}:${look}`
-    if (barred.has(id) || done.includes(look)) continue
+    if (barred.has(id) || done.includes(look) || !bearsOn(look, seen)) continue
     const told = (list: readonly Weighed[]) =>
       list.filter((c) => suspectOf(c.id).by.includes(look)).map((c) => c.id)
     const meant = told(causes)

@@ -228,7 +228,13 @@ export function proposeMends(input: AdviceInput): Mends {
     const signs = worsened(p, input.signs ?? {})
     if (signs.length) p.cautions = [...p.cautions, because('worsens', { signs })]
   }
-  return { proposals: inOrder(worthwhile(kept, chanceOf, input.found ?? []), input.balance), blocked }
+  return {
+    proposals: inOrder(
+      worthwhile(kept, chanceOf, (s) => chances.get(s)!, input.found ?? []),
+      input.balance,
+    ),
+    blocked,
+  }
 }
 
 const isMadeAnew = (change: Change) => change.kind === 'handling' && change.procedure === 'prepare-paths'

@@ -11,6 +11,7 @@ import {
   type SignStates,
   type Weighed,
 } from '../inference/balance'
+import { keysOf } from '../../recipe/settings'
 import { because } from '../reasons'
 import { USUAL_WEIGHTS, type AdvisedStep, type CostWeights } from './steps'
 import { LOOK_MINUTES, STEP_MINUTES, checksFor, looksFor, type Ask, type AskStep } from './asks'
@@ -103,9 +104,10 @@ export function planNext(input: PlanInput): Advice {
       return cause === undefined ? [] : [{ cause, works: p.works[i] }]
     }),
   }))
+  const seen = keysOf(input.signs).filter((s) => input.signs[s] === 'present')
   const asks = [
     ...looksFor(causes, input.signs, barred, w),
-    ...checksFor(causes, balance.suspects, barred, input.done ?? [], w),
+    ...checksFor(causes, balance.suspects, barred, input.done ?? [], seen, w),
   ]
   const trouble: Trouble = {
     chances,

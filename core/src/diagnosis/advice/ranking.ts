@@ -23,13 +23,19 @@ const goesFor = (p: Proposal): SuspectId[] => [p.suspect, ...p.also]
 export function worthwhile(
   proposals: readonly Proposal[],
   chanceOf: (p: Proposal) => number,
+  likelihoodOf: (suspect: SuspectId) => number,
   looks: readonly LookResult[],
 ): Proposal[] {
   const best = Math.max(0, ...proposals.map(chanceOf))
+  const likeliest = (p: Proposal) => Math.max(...goesFor(p).map(likelihoodOf))
+  const most = Math.max(0, ...proposals.map(likeliest))
   const found = new Set(looks.map((l) => l.suspect))
   const fair = proposals.filter((p) => {
     const harms = p.cautions.some((c) => c.code === 'worsens')
-    return goesFor(p).some((s) => found.has(s)) || chanceOf(p) >= best * (harms ? FAIR_IF_HARMFUL : FAIR)
+    const likely = !harms || likeliest(p) >= most * FAIR_IF_HARMFUL
+    if (goesFor(p).some((s) => found.has(s))) return likely
+    // what can make it worse goes for a cause that is itself likely, not only for one that it mends surely
+    return likely && chanceOf(p) >= best * (harms ? FAIR_IF_HARMFUL : FAIR)
   })
   const open = new Set(fair.flatMap(goesFor))
   return proposals.filter(

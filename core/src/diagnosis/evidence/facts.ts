@@ -51,8 +51,18 @@ export interface Surroundings {
   reading?: PathReading | null
   /** mm, the part's longest side as the person knows it; the path file's word goes before it. */
   longest?: number | null
+  /** What the part's own mesh says, where it is kept. */
+  about?: MeshFacts | null
   /** ISO date. */
   today: string
+}
+
+/** Of a part's mesh, what bears on suspects. mm, mm², mN. */
+export interface MeshFacts {
+  gap: number | null
+  hanging: number
+  longest: number
+  push: number | null
 }
 
 /**
@@ -65,6 +75,7 @@ export function gatherFacts({
   recipe,
   reading,
   longest = null,
+  about = null,
   today,
 }: Surroundings): Facts {
   const facts: Facts = {}
@@ -224,7 +235,7 @@ export function gatherFacts({
   )
   put('openFrame', machine.frame === 'open', 'machine')
   put('enclosed', machine.frame === 'enclosed', 'machine')
-  put('noCover', machine.frame === 'enclosed' || card.softening < 65, 'machine')
+  put('noCover', machine.frame === 'enclosed' || (card.softening < 65 && !card.wantsEnclosure), 'machine')
   seen(
     'noPressureRelief',
     reading && reading.seam.count > 8
@@ -278,12 +289,16 @@ export function gatherFacts({
   put('printsSinceLevel', machine.bed.printsSinceLevel, 'machine')
   put('printsSinceWash', machine.bed.printsSinceWash, 'machine')
   put('surfaceUnknown', !card.surfaces.includes(machine.bed.surface), 'machine')
-  put('pushToTip', reading?.steadiness?.push, 'path')
+  const tips = reading?.steadiness?.push ?? null
+  put('pushToTip', tips ?? about?.push, tips === null ? 'case' : 'path')
+  put('drawnGap', about?.gap, 'case')
+  put('hangingArea', about?.hanging, 'case')
   const inFile = reading?.build.size ? Math.max(reading.build.size.x, reading.build.size.y) : null
+  const known = longest ?? about?.longest ?? null
   put(
     'shrinkPull',
-    shrinkPull(card, airOf(machine, n('chamber')), inFile ?? longest),
-    inFile === null ? (longest === null ? 'filament' : 'case') : 'path',
+    shrinkPull(card, airOf(machine, n('chamber')), inFile ?? known),
+    inFile === null ? (known === null ? 'filament' : 'case') : 'path',
   )
   put('brimLines', n('brimLines'), of('brimLines'))
   put('draughtWall', n('draughtWall'), of('draughtWall'))

@@ -398,6 +398,10 @@ export const FIRST_LAYER = group('first-layer', {
       'small-pieces-detach': 'W',
       'edges-curl-up': 'M',
     },
+    context: [
+      above('hangingArea', 60, 6, '{value} of its faces hang steeper than 60°.'),
+      below('hangingArea', 5, -5, 'Hardly any of its faces hang as it stands.'),
+    ],
     tell: 'Another face is flatter or larger.',
     by: ['read-paths'],
     mends: [hand('turn-part', 10, 'Flattest face down.')],

@@ -1,6 +1,6 @@
 import { DataTypes, type CreationOptional } from 'sequelize'
 import type { ChosenMend, PhotoMark } from '@verimend/contract'
-import type { DesignedSet, SignResults, StoredMark } from '@verimend/core/casework'
+import type { DesignedSet, PartFacts, SignResults, StoredMark } from '@verimend/core/casework'
 import type { LookResult, SignStates } from '@verimend/core/diagnosis'
 import type { PlaceId, SignId, SuspectId } from '@verimend/core/knowledge'
 import type { SettingKey } from '@verimend/core/recipe'
@@ -32,6 +32,8 @@ export class CaseRow extends Kept<CaseRow> {
   declare longest: number | null
   /** The kept part it is about. */
   declare partId: CreationOptional<string | null>
+  /** What the mesh of that part says. */
+  declare about: CreationOptional<PartFacts | null>
   /** What lists show of it; made whenever it changes. */
   declare sums: CreationOptional<CaseSums | null>
   /** Kinds of fault it is about, each between commas. */
@@ -125,6 +127,7 @@ export const CASES_TABLES: readonly Table[] = [
       place: { type: DataTypes.STRING(20), allowNull: true },
       longest: { type: DataTypes.DOUBLE, allowNull: true },
       partId: { type: DataTypes.CHAR(36), allowNull: true },
+      about: json('about', true),
       sums: json('sums', true),
       families: { type: DataTypes.STRING(120), allowNull: false, defaultValue: '' },
       sumsSchema: { type: DataTypes.INTEGER, allowNull: false, defaultValue: 0 },
