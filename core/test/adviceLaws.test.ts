@@ -27,6 +27,8 @@ import {
   machineLimit,
   printSettingsOf,
   settingApplies,
+  spoilsPrint,
+  straysIn,
   type Changes,
   type RecipeValues,
   type ValuesOnly,
@@ -134,6 +136,8 @@ function heard({ pair, set, file, seen, absent, confirmed }: AnyCase) {
   const told: Told = { machine, filament, recipe, today, signs, reading, checks }
   return { told, d: diagnose(told), printed: asPrinted(recipe, reading) }
 }
+/** Whether a fix is to print what the recipe has. */
+const printsRecipe = (p: Proposal) => p.why.code === 'print-recipe' || p.leads === true
 const lawful = (law: (c: ReturnType<typeof heard>, given: AnyCase) => void, broken: AnyCase[] = []) =>
   fc.assert(
     fc.property(anyCase, (given) => law(heard(given), given)),
@@ -312,15 +316,15 @@ describe('laws of advice', () => {
             if (!towards) continue
             met++
             const own = d.proposals.filter(
-              (p) => p.suspect === id || (p.also.includes(id) && p.why.code === 'print-recipe'),
+              (p) => p.suspect === id || (p.also.includes(id) && printsRecipe(p)),
             )
             // one whose chance is not worth a print is offered nothing
             if (!own.length) continue
-            expect([
+            expect([id, departs.key, own[0]?.kind === 'handling' && own.some(printsRecipe)]).toEqual([
               id,
               departs.key,
-              own[0]?.kind === 'handling' && own.some((p) => p.why.code === 'print-recipe'),
-            ]).toEqual([id, departs.key, true])
+              true,
+            ])
           }
       },
       [COLD_BED],
@@ -618,4 +622,74 @@ test('corners that lift have a ladder, whatever the recipe has already; and when
     const { signsBefore: _, ...made } = attempted(p, { 'corners-lift': 'same' }, {})
     notebook.push({ ...made, number, signsBefore: signs, fromVersion: number, toVersion: number + 1 })
   }
+})
+
+// ---- what was really printed
+
+test('a file that was hardly meant so is printed with the recipe’s values first, whatever is seen', () => {
+  const strange: Changes[] = [{ wallCount: 1 }, { topLayers: 0, bottomLayers: 0 }, { nozzle: 285 }]
+  let led = 0
+  fc.assert(
+    fc.property(fc.record({ given: anyCase, odd: fc.constantFrom(...strange) }), ({ given, odd }) => {
+      const { told, d, printed } = heard({ ...given, set: {}, file: odd as AnyCase['file'], confirmed: null })
+      const strays = straysIn(printed.departs, told.filament).filter(spoilsPrint)
+      if (!strays.length) return
+      led++
+      const { next } = d.plan
+      expect(next?.kind).toBe('mend')
+      const lead = next?.kind === 'mend' && d.proposals.find((p) => p.id === next.proposal)
+      expect(lead).toMatchObject({ leads: true, procedure: 'prepare-paths' })
+      // it names what is odd, as the file has it
+      const named = lead && lead.kind === 'handling' ? (lead.departs ?? []).map((x) => x.setting) : []
+      for (const s of strays) expect(named).toContain(s.key)
+      if (lead)
+        expect(say(lead.why)).toMatch(/^The file that was printed has .+ left over from another job\./)
+    }),
+    tries(TRIES),
+  )
+  expect(led).toBeGreaterThan(5)
+})
+
+test('a file as the recipe has it, or with an ordinary change, leads nowhere of itself', () => {
+  fc.assert(
+    fc.property(
+      fc.record({
+        given: anyCase,
+        change: fc.constantFrom<Changes>({}, { outerSpeed: 30 }, { brimLines: 5 }),
+      }),
+      ({ given, change }) => {
+        const { d } = heard({ ...given, set: {}, file: change as AnyCase['file'], confirmed: null })
+        expect(d.proposals.filter((p) => p.leads)).toEqual([])
+      },
+    ),
+    tries(TRIES),
+  )
+  // in a label's range nothing is odd, beyond it it is; a plastic without a label has more room
+  const at = (nozzle: number, label: { min: number; max: number } | null) => {
+    const filament = { ...rolls[0], family: 'pla' as const, label: { ...rolls[0].label, nozzle: label } }
+    return straysIn([{ key: 'nozzle', recipe: 210, file: nozzle, leftover: false }], filament)
+  }
+  expect(at(225, { min: 195, max: 225 })).toEqual([])
+  expect(at(250, { min: 195, max: 225 })).toMatchObject([{ outside: { min: 195, max: 225, of: 'label' } }])
+  expect(at(230, null)).toEqual([])
+  expect(at(250, null)).toMatchObject([{ outside: { of: 'card' } }])
+})
+
+test('once the file was printed anew, what it had does not lead again', () => {
+  const machine = DEMO_MACHINES.shed
+  const given: AnyCase = {
+    pair: { machine, filament: rolls[0] },
+    set: {},
+    file: { wallCount: 1 },
+    seen: ['gaps-between-walls'],
+    absent: [],
+    confirmed: null,
+  }
+  const { told, d } = heard(given)
+  expect(d.proposals[0].leads).toBe(true)
+  const after = diagnose({
+    ...told,
+    notebook: [attempted(d.proposals[0], { 'gaps-between-walls': 'same' }, told.signs)],
+  })
+  expect(after.proposals.some((p) => p.leads)).toBe(false)
 })

@@ -12,6 +12,14 @@ export interface Departure {
   recipe: SettingValue
 }
 
+/** A value of a path file that was hardly meant, and what the roll allows where it is out of that. */
+export interface Strayed {
+  setting: SettingKey
+  file: SettingValue
+  /** °C */
+  outside?: { min: number; max: number; of: 'label' | 'card' }
+}
+
 export interface DiagnosisReasons {
   /** A rule of the knowledge that fires, by its place; with the value of its fact. */
   'context-rule': { suspect: SuspectId; rule: number; value: number | boolean }
@@ -35,6 +43,8 @@ export interface DiagnosisReasons {
   'recipe-has-it': { setting: SettingKey; value: SettingValue; why: Reason }
   /** The file was not printed as the recipe has it. */
   'print-recipe': { departs: readonly Departure[] }
+  /** The file has values that were hardly meant, left over from another job. */
+  'strays-in-file': { strays: readonly Strayed[] }
   'nothing-left-but': { look: LookId }
   /** A step of its setting was made and changed nothing. */
   'step-failed': { look: LookId }

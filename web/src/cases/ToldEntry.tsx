@@ -104,7 +104,12 @@ export const ToldEntry = memo(function ToldEntry({
           {quantity(runsOutAtHeight(file.reading, weightLeft), 'mm', 0)}.
         </p>
       )}
-      {file && <Differences list={compareWithRecipe(file.reading, pair.version.values)} />}
+      {file && (
+        <Differences
+          list={compareWithRecipe(file.reading, pair.version.values)}
+          filament={pair.filament.filament}
+        />
+      )}
       {file && !closed && (
         <TakeFromFile key={pair.current} pair={pair} reading={file.reading} name={file.name} />
       )}

@@ -1,6 +1,6 @@
 import { Button, Segmented } from 'antd'
 import { bytes, duration, quantity } from '@verimend/core/quantity'
-import { compareWithRecipe } from '@verimend/core/recipe'
+import { compareWithRecipe, straysIn } from '@verimend/core/recipe'
 import type { Correlation, HeightRange, PathReading } from '@verimend/core/toolpath'
 import type { PairDetail } from '@verimend/contract'
 import { useMemo, useState, type ReactNode } from 'react'
@@ -121,7 +121,7 @@ export function PathBench({
           )}
           {tab === 'figures' && (
             <div className={ui.stack}>
-              <Differences list={differences} />
+              <Differences list={differences} filament={pair.filament.filament} />
               {!piece && <TakeFromFile key={pair.current} pair={pair} reading={r} name={side.name} />}
               <Boundary what="The figures">
                 <ReadingFigures reading={r} />
@@ -146,9 +146,10 @@ export function PathBench({
               <p className={clsx(ui.notice, ui.caution)}>
                 The file departs from the recipe in {differences.length}{' '}
                 {differences.length === 1 ? 'setting' : 'settings'}
-                {differences.some((d) => d.leftover)
+                {straysIn(differences, pair.filament.filament).length > 0
                   ? ', some of them look left over from another job'
-                  : ''}.{' '}
+                  : ''}
+                .{' '}
                 <button type="button" className={ui.linkish} onClick={() => setTab('figures')}>
                   Show them
                 </button>

@@ -1,6 +1,7 @@
 import { bareText, say } from '@verimend/core/words'
 import { bytes, duration, figure, quantity } from '@verimend/core/quantity'
-import { settingOf, type FileDifference } from '@verimend/core/recipe'
+import type { Filament } from '@verimend/core/material'
+import { settingOf, straysIn, type FileDifference, type Stray } from '@verimend/core/recipe'
 import type { PathReading } from '@verimend/core/toolpath'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
@@ -126,7 +127,8 @@ export function ReadingFigures({ reading: r }: { reading: PathReading }) {
 }
 
 /** Where the file differs from the recipe. */
-export function Differences({ list }: { list: FileDifference[] }) {
+export function Differences({ list, filament }: { list: FileDifference[]; filament: Filament }) {
+  const strays = new Map(straysIn(list, filament).map((s) => [s.key, s]))
   if (!list.length)
     return (
       <p className={clsx(ui.notice, ui.good)}>
@@ -151,7 +153,7 @@ export function Differences({ list }: { list: FileDifference[] }) {
             return (
               <tr key={d.key}>
                 <td>
-                  {s.label} {d.leftover && <span className={clsx(ui.tag, ui.caution)}>left over?</span>}
+                  {s.label} {strays.has(d.key) && <StrayTag stray={strays.get(d.key)!} />}
                 </td>
                 <td className={clsx(ui.num, ui.figure)}>{bareText(d.key, d.recipe)}</td>
                 <td className={clsx(ui.num, ui.figure, ui.fault)}>{bareText(d.key, d.file)}</td>
@@ -162,6 +164,18 @@ export function Differences({ list }: { list: FileDifference[] }) {
         </tbody>
       </table>
     </div>
+  )
+}
+
+/** Says that a value of a file was hardly meant: out of what the roll allows, or left over from another job. */
+export function StrayTag({ stray: { outside } }: { stray: Stray }) {
+  if (!outside) return <span className={clsx(ui.tag, ui.caution)}>left over?</span>
+  const { min, max, of } = outside
+  return (
+    <span className={clsx(ui.tag, ui.fault)}>
+      {of === 'label' ? 'label' : 'plastic'} allows {min > 0 ? `${figure(min, 0)}–` : 'up to '}
+      {quantity(max, '°C', 0)}
+    </span>
   )
 }
 

@@ -5,6 +5,7 @@ import {
   compareWithRecipe,
   keysOf,
   settingOf,
+  straysIn,
   valuesOfFile,
   type Changes,
   type SettingKey,
@@ -14,6 +15,7 @@ import { bareText } from '@verimend/core/words'
 import { useMemo, useState } from 'react'
 import { api } from '../api/client'
 import { changed } from '../api/keys'
+import { StrayTag } from './ReadingView'
 import { Problem } from '../components/states'
 import { useUndo } from '../components/useUndo'
 import { clsx } from 'clsx'
@@ -32,8 +34,14 @@ export function TakeFromFile({
   const client = useQueryClient()
   const undo = useUndo()
   const [open, setOpen] = useState(false)
-  const [left, setLeft] = useState<ReadonlySet<SettingKey>>(new Set())
   const { values } = pair.version
+  // what was hardly meant is left out unless it is asked for
+  const strays = useMemo(
+    () =>
+      new Map(straysIn(compareWithRecipe(reading, values), pair.filament.filament).map((s) => [s.key, s])),
+    [reading, values, pair.filament.filament],
+  )
+  const [left, setLeft] = useState<ReadonlySet<SettingKey>>(() => new Set(strays.keys()))
   const found = useMemo(() => valuesOfFile(reading, pair.machine.machine), [reading, pair.machine.machine])
   // what rounding in the file explains is no difference
   const others = useMemo(() => {
@@ -104,7 +112,9 @@ export function TakeFromFile({
                       }
                     />
                   </td>
-                  <td>{s.label}</td>
+                  <td>
+                    {s.label} {strays.has(k) && <StrayTag stray={strays.get(k)!} />}
+                  </td>
                   <td className={clsx(ui.num, ui.figure, ui.faint)}>{bareText(k, values[k].value)}</td>
                   <td className={clsx(ui.num, ui.figure)}>{bareText(k, found[k]!)}</td>
                   <td className={ui.faint}>{s.kind === 'number' ? s.unit : ''}</td>

@@ -9,6 +9,7 @@ import { cardFor } from '../../material/filling'
 import type { Filament } from '../../material/filament'
 import type { Reason } from '../../quantity/reason'
 import { asPrinted, type FileDifference } from '../../recipe/againstFile'
+import { spoilsPrint, straysIn } from '../../recipe/strays'
 import type { RecipeValues } from '../../recipe/derive'
 import type { SettingKey, SettingValue } from '../../recipe/settings'
 import type { PathReading } from '../../toolpath/reading'
@@ -218,7 +219,7 @@ export function proposeMends(input: AdviceInput): Mends {
     }
     proposals.push(...own)
   }
-  const kept = withoutContradictions(merged(proposals))
+  const kept = leadingFile(withoutContradictions(merged(proposals)), input, printed.departs)
   const again = MACHINE_WEIGHT * (input.printMinutes ?? TYPICAL_PRINT)
   const chances = new Map(input.balance.suspects.map((s) => [s.id, s.probability]))
   const chanceOf = (p: Proposal) =>
@@ -235,6 +236,56 @@ export function proposeMends(input: AdviceInput): Mends {
     ),
     blocked,
   }
+}
+
+/**
+ * Where the file has values that were hardly meant, printing it without them leads: as long as they are there, little can be
+ * said of the machine.
+ */
+function leadingFile(
+  proposals: Proposal[],
+  { reading, filament, tried, balance, signs }: AdviceInput,
+  departs: readonly FileDifference[],
+): Proposal[] {
+  const strays = reading ? straysIn(departs, filament).filter(spoilsPrint) : []
+  const [leader] = balance.suspects
+  if (!strays.length || !leader || !Object.values(signs ?? {}).includes('present')) return proposals
+  if (tried?.some((t) => t.kind === 'handling' && t.procedure === MAKE_ANEW.procedure)) return proposals
+  const why = because('strays-in-file', {
+    strays: strays.map(({ key, file, outside }) => ({ setting: key, file, ...(outside && { outside }) })),
+  })
+  const own = proposals.find((p) => isMadeAnew(p))
+  const known = own?.kind === 'handling' ? (own.departs ?? []) : []
+  const others = strays.filter((s) => !known.some((d) => d.setting === s.key)).map(bare)
+  const change = { ...MAKE_ANEW, departs: [...known, ...others] }
+  // whatever the likeliest cause is, it was seen on that print
+  const forLeader = own && own.suspect !== leader.id && !own.also.includes(leader.id)
+  const lead: Proposal = own
+    ? {
+        ...own,
+        ...change,
+        ...(forLeader && { also: [...own.also, leader.id], works: [...own.works, WORKS.handling] }),
+        why,
+        leads: true,
+      }
+    : {
+        id: `${leader.id}/${FILE_PLACE}`,
+        suspect: leader.id,
+        probability: leader.probability,
+        also: [],
+        works: [WORKS.handling],
+        fits: false,
+        costly: false,
+        choice: 0,
+        why,
+        watch: [],
+        minutes: PREPARE_MINUTES,
+        expectedMinutes: 0,
+        cautions: [],
+        leads: true,
+        ...change,
+      }
+  return [lead, ...proposals.filter((p) => p !== own)]
 }
 
 const isMadeAnew = (change: Change) => change.kind === 'handling' && change.procedure === 'prepare-paths'

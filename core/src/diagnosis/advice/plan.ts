@@ -141,7 +141,8 @@ export function planNext(input: PlanInput): Advice {
     ...mends[i],
   }))
   // what a check found is put right before anything is asked or tried
-  const remedy = balance.seen ? mends.findIndex((p) => isRemedy(balance, p)) : -1
+  const found = balance.seen ? mends.findIndex((p) => isRemedy(balance, p)) : -1
+  const remedy = found < 0 && balance.seen ? mends.findIndex((p) => p.leads) : found
   const order = [
     ...(remedy < 0 ? [] : [remedy]),
     ...costlyLater(inOrder).flatMap(({ i }) => (i === remedy ? [] : [i])),

@@ -15,6 +15,8 @@ export type Proposal = {
   works: number[]
   /** A check found its suspect, and this is what puts right what it found. */
   fits: boolean
+  /** The file has values that were hardly meant: without them it is printed before anything else is judged. */
+  leads?: true
   /** It costs every later print time or quality. */
   costly: boolean
   /** Its place among the mends of its suspect that are open: 0 is the first choice. */

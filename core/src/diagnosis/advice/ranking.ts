@@ -33,6 +33,7 @@ export function worthwhile(
   const fair = proposals.filter((p) => {
     const harms = p.cautions.some((c) => c.code === 'worsens')
     const likely = !harms || likeliest(p) >= most * FAIR_IF_HARMFUL
+    if (p.leads) return true
     if (goesFor(p).some((s) => found.has(s))) return likely
     // what can make it worse goes for a cause that is itself likely, not only for one that it mends surely
     return likely && chanceOf(p) >= best * (harms ? FAIR_IF_HARMFUL : FAIR)
@@ -43,12 +44,13 @@ export function worthwhile(
   )
 }
 
-/** The least expected minutes first, but what a check found before all else. */
+/** The least expected minutes first, but what a check found before all else, and then a file that was hardly meant so. */
 export function inOrder(proposals: readonly Proposal[], balance: Balance): Proposal[] {
   const sorted = [...proposals].sort((a, b) => a.expectedMinutes - b.expectedMinutes)
   const all = recipeFirst(costlyLater(sorted))
   const remedy = (p: Proposal) => isRemedy(balance, p)
-  return [...all.filter(remedy), ...all.filter((p) => !remedy(p))]
+  const rest = all.filter((p) => !remedy(p))
+  return [...all.filter(remedy), ...rest.filter((p) => p.leads), ...rest.filter((p) => !p.leads)]
 }
 
 /** A suspect that a check found is seen to first from this chance of being there on, */

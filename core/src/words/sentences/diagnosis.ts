@@ -1,6 +1,7 @@
 import type { FindingReasons } from '../../diagnosis/evidence/findings'
 import type { AttemptOutcome, DiagnosisReasons } from '../../diagnosis/reasons'
 import { suspectOf } from '../../knowledge/suspects'
+import { figure, quantity } from '../../quantity/format'
 import type { Reason } from '../../quantity/reason'
 import {
   factText,
@@ -71,6 +72,13 @@ export const diagnosisSentences = (say: (r: Reason) => string): Sentences<Diagno
           `${lower(settingLabel(d.setting))} ${valueText(d.setting, d.file)} instead of ${valueText(d.setting, d.recipe)}`,
       ),
     )}. Print the recipe’s values first.`,
+  'strays-in-file': ({ strays }) =>
+    `The file that was printed has ${listed(
+      strays.map(
+        ({ setting, file, outside }) =>
+          `${lower(settingText(setting, file))}${outside ? `, but the ${outside.of === 'label' ? 'label' : 'plastic'} allows ${outside.min > 0 ? `${figure(outside.min, 0)}–` : 'at most '}${quantity(outside.max, '°C', 0)}` : ''}`,
+      ),
+    )}. That looks left over from another job. Print the part with the recipe’s values before you look for a fault in the machine.`,
   'nothing-left-but': ({ look }) =>
     `No setting is left to move for it within the limits. ${lookName(look)} shows what to do.`,
   'step-failed': ({ look }) => `One step did not do. ${lookName(look)} finds the value itself.`,
