@@ -394,7 +394,7 @@ describe('files of every kind, by hand', () => {
       ...square(20, 20, 15),
     ])
     const inside = read([...head, ...shell].join('\n'))
-    expect(inside.objects.length).toBe(2)
+    expect(inside.objects.length).toBe(1)
     expect(inside.seam.starts.every((s) => !s.hole)).toBe(true)
   })
   test('the same filament pulled back again and again is counted', () => {

@@ -9,6 +9,7 @@ import { indexLayers, type LayerIndex } from './layers'
 import { classifyLayer, findStretches, type Stretch } from './loops'
 import { objectsOf, spansOf } from './objects'
 import { Region } from './region'
+import { takeShields } from './shields'
 import { startOf } from './starts'
 import { openTravels, travelsByLayer } from './travels'
 
@@ -61,6 +62,7 @@ export function analysePath(
     overhang: new Float32Array(layers),
     spans: [],
     box,
+    shields: new Set(),
   }
   if (!layers) return analysis
   const listOf = (l: number) => {
@@ -70,8 +72,17 @@ export function analysePath(
   }
   for (let l = 0; l < layers; l++) classifyLayer(program, listOf(l), context.nozzleDiameter, widthOf)
   onStep?.(0.6)
+  analysis.shields = takeShields(program, listOf, layers, context.nozzleDiameter, widthOf)
   analysis.raftLayers = raftAt(listOf, layers, context.nozzleDiameter, widthOf)
-  aroundTheBase(program, listOf, layers, analysis.raftLayers, context.nozzleDiameter, widthOf)
+  aroundTheBase(
+    program,
+    analysis.shields,
+    listOf,
+    layers,
+    analysis.raftLayers,
+    context.nozzleDiameter,
+    widthOf,
+  )
   overLayers(analysis, listOf)
   onStep?.(0.9)
   for (const s of stretches) analysis.featureOf.fill(s.feature, s.from, s.to + 1)

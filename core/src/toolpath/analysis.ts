@@ -85,4 +85,6 @@ export interface Analysis {
   /** Silhouette of each layer from the front: merged spans in X of its outlines. */
   spans: [number, number][][]
   box: Box
+  /** Loops of walls that only keep moving air off. */
+  shields: ReadonlySet<Stretch>
 }

@@ -1,7 +1,7 @@
 import type { Program } from '../gcode/program'
 import { Grid, type Box } from '../geometry/grid'
 import { Feature } from './features'
-import { classifyLayer, distanceTo, insideStretch, type Stretch } from './loops'
+import { classifyLayer, distanceTo, type Stretch } from './loops'
 import { Region } from './region'
 
 /** Layers at the base that are a raft: fill without walls around it, or lines far wider than the nozzle. */
@@ -18,6 +18,7 @@ export function raftAt(
     let wide = 0
     let all = 0
     for (const s of listOf(k)) {
+      if (s.feature === Feature.Skirt) continue
       all += s.length
       if (s.feature === Feature.Thin || s.feature === Feature.Support) bare += s.length
       if (widthOf(s) > 1.9 * nozzle) wide += s.length
@@ -27,15 +28,27 @@ export function raftAt(
     if (k === 0 && wide > 0.5 * all && bare > 0.6 * all) bed = 1
   }
   if (k < 2 && !(k === 1 && bed)) return 0
-  const box = (l: number) => listOf(l).reduce((b, s) => Math.max(b, s.maxX - s.minX, s.maxY - s.minY), 0)
-  if (box(k) > box(0) + nozzle) return 0
-  for (let l = 0; l < k; l++) for (const s of listOf(l)) s.feature = Feature.Raft
+  // a raft lies under all of the part; lines that only prime the nozzle lie beside it
+  const bounds = (own: Stretch[]) => {
+    const most = (of: (s: Stretch) => number) => own.reduce((m, s) => Math.max(m, of(s)), -Infinity)
+    return [most((s) => -s.minX), most((s) => s.maxX), most((s) => -s.minY), most((s) => s.maxY)]
+  }
+  const isBare = (s: Stretch) =>
+    s.feature === Feature.Thin || s.feature === Feature.Support || widthOf(s) > 1.9 * nozzle
+  const [under, over] = [
+    bounds(listOf(0).filter(isBare)),
+    bounds(listOf(k).filter((s) => s.feature !== Feature.Skirt)),
+  ]
+  if (over.some((v, i) => v > under[i] + nozzle)) return 0
+  for (let l = 0; l < k; l++)
+    for (const s of listOf(l)) if (s.feature !== Feature.Skirt) s.feature = Feature.Raft
   return k
 }
 
 /** Tells skirt and brim from the part on the first layer: they have nothing above them. */
 export function aroundTheBase(
   program: Program,
+  shields: ReadonlySet<Stretch>,
   listOf: (l: number) => Stretch[],
   layers: number,
   raft: number,
@@ -44,16 +57,8 @@ export function aroundTheBase(
 ): void {
   if (layers < 2 || raft) return
   const { x, y } = program
-  const base = listOf(0)
-  const above = listOf(1).filter((s) => s.closed)
-  // a wall against draughts holds the part inside it, with air between: it is none of the part
-  const roots = above.filter((s) => s.outermost)
-  const shields = new Set(
-    roots.filter((s) =>
-      roots.some((t) => t !== s && t.area < s.area && insideStretch(program, s, x[t.from], y[t.from])),
-    ),
-  )
-  const outline = above.filter((s) => s.boundary && !shields.has(s))
+  const base = listOf(0).filter((s) => !shields.has(s))
+  const outline = listOf(1).filter((s) => s.closed && s.boundary)
   const reach = (s: Stretch) => 1.75 * Math.min(2.5 * nozzle, Math.max(nozzle, widthOf(s)))
   const places = (s: Stretch) => {
     const n = Math.min(6, s.to - s.from + 1)

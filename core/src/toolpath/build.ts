@@ -82,7 +82,12 @@ export function readBuild(
     bottomLayers: layers > base + 3 ? closedFrom(of, base, 1, layers) : null,
     topLayers: layers > base + 3 && flatTop(of, layers) ? closedFrom(of, layers - 1, -1, layers) : null,
     sparseDensity: densities.length > 2 ? Math.round(mid(densities)) : null,
-    skirtLoops: layers ? nestedLines(of(0), Feature.Skirt) : 0,
+    skirtLoops: layers
+      ? nestedLines(
+          of(0).filter((s) => !a.shields.has(s)),
+          Feature.Skirt,
+        )
+      : 0,
     brimLines: layers ? nestedLines(of(0), Feature.Brim) : 0,
     wallOrder:
       outsideFirst + insideFirst < 3 ? null : outsideFirst > insideFirst ? 'outside-first' : 'inside-first',
@@ -125,23 +130,29 @@ function wallsOf(list: Stretch[]): number {
   return faces >= 0.5 * first ? Math.ceil(deep / 2) : 0
 }
 
-/** mm²; narrower insides are mostly turns of the infill, which say nothing of its density. */
+/** mm² and mm across; smaller and narrower insides are mostly turns of the infill, which say nothing of its density. */
 const LEAST_INSIDE = 150
+const LEAST_ACROSS = 6
 
 /** Share of the inside that is plastic, %, on a layer with sparse fill and no solid one. */
 function densityOf(list: Stretch[], width: number | null): number | null {
   if (width === null) return null
   let fill = 0
   let inside = 0
+  let round = 0
   for (const s of list) {
     if (s.feature === Feature.Solid || s.feature === Feature.Bridge || s.feature === Feature.Support)
       return null
     if (s.feature === Feature.Infill) fill += s.length
-    else if (s.closed && s.boundary)
+    else if (s.closed && s.boundary) {
+      round += s.length
       inside += s.outermost ? s.area - (s.length * width) / 2 : -s.area - (s.length * width) / 2
-    else if (s.feature === Feature.Inner) inside -= s.length * width
+    } else if (s.feature === Feature.Inner) inside -= s.length * width
   }
-  return fill > 0 && inside > LEAST_INSIDE ? Math.min(100, (100 * fill * width) / inside) : null
+  const across = round > 0 ? (2 * inside) / round : 0
+  return fill > 0 && inside > LEAST_INSIDE && across > LEAST_ACROSS
+    ? Math.min(100, (100 * fill * width) / inside)
+    : null
 }
 
 /** Which of a layer's walls is laid first; null where there is one wall only. */
@@ -184,8 +195,13 @@ function nestedLines(list: Stretch[], feature: Feature): number {
   const loops = list.filter((s) => s.closed && s.feature === feature)
   const holds = (p: Stretch, q: Stretch) =>
     p.minX < q.minX && p.maxX > q.maxX && p.minY < q.minY && p.maxY > q.maxY
-  const groups = loops.filter((s) => !loops.some((o) => o !== s && holds(o, s))).length
-  return groups ? Math.round(loops.length / groups) : 0
+  const roots = loops.filter((s) => !loops.some((o) => o !== s && holds(o, s)))
+  if (!roots.length) return 0
+  // small groups beside the large one are tabs under corners
+  const large = roots.reduce((p, q) => (q.area > p.area ? q : p))
+  const whole = roots.filter((s) => s.area > 0.5 * large.area)
+  const lines = whole.map((root) => 1 + loops.filter((s) => s !== root && holds(root, s)).length)
+  return Math.round(lines.reduce((sum, n) => sum + n, 0) / lines.length)
 }
 
 /** The time slowed layers are brought to. From memory: a tenth slower than usual is slowed, a tenth apart is one time. */
@@ -208,52 +224,13 @@ function heldTime(
 }
 
 /** Bounds of the outlines, edge to edge of the bead, from the layers above the base's own flare. */
-/** A wall against draughts is no thicker than so many nozzles. Common practice, no source. */
-const SHIELD = 4
-
-/** Loops that only keep moving air off: they hold other bodies inside them, with air between. */
-function shieldsOf(a: Analysis): Set<Stretch> {
-  const out = new Set<Stretch>()
-  const within = (s: Stretch, t: Stretch) =>
-    t.minX > s.minX && t.maxX < s.maxX && t.minY > s.minY && t.maxY < s.maxY
-  const byLayer = new Map<number, Stretch[]>()
-  for (const s of a.stretches)
-    if (
-      s.closed &&
-      (s.feature === Feature.Outer || s.feature === Feature.Thin || s.feature === Feature.Inner)
-    )
-      byLayer.set(s.layer, [...(byLayer.get(s.layer) ?? []), s])
-  for (const list of byLayer.values()) {
-    const roots = list.filter((s) => s.outermost && s.boundary)
-    if (roots.length < 2) continue
-    for (const s of roots) {
-      const held = roots.filter((t) => t !== s && within(s, t))
-      if (!held.length) continue
-      // a socket has an edge of its own round the pin, well inside of its outer one
-      const deep = SHIELD * a.context.nozzleDiameter
-      const socket = list.some(
-        (t) =>
-          t.boundary &&
-          !t.outermost &&
-          within(s, t) &&
-          t.minX - s.minX > deep &&
-          held.some((h) => within(t, h)),
-      )
-      if (!socket) out.add(s)
-    }
-  }
-  return out
-}
-
 function sizeOf(a: Analysis, table: { z: number[]; width: (number | null)[] }, base: number): Build['size'] {
   let minX = Infinity
   let minY = Infinity
   let maxX = -Infinity
   let maxY = -Infinity
-  const shields = shieldsOf(a)
   for (const s of a.stretches) {
     if (s.layer < base || (s.feature !== Feature.Outer && s.feature !== Feature.Thin)) continue
-    if (shields.has(s)) continue
     const w = (table.width[s.layer] ?? a.context.nozzleDiameter) / 2
     minX = Math.min(minX, s.minX - w)
     minY = Math.min(minY, s.minY - w)

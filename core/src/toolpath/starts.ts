@@ -2,6 +2,9 @@ import { MoveKind } from '../gcode/program'
 import type { Analysis } from './analysis'
 import { distanceTo, type Stretch } from './loops'
 
+/** The head goes on along a loop for no longer than this to wipe, mm. */
+const LONGEST_WIPE = 12
+
 /** Notes where a boundary loop starts, what corner that is, and how its end is treated. */
 export function startOf(a: Analysis, s: Stretch, layer: number): void {
   const { x, y, kind, count, e } = a.program
@@ -24,9 +27,14 @@ export function startOf(a: Analysis, s: Stretch, layer: number): void {
   let wipe = 0
   let i = s.to + 1
   // the head going on close along the loop, without feed or pulling back
-  while (i < count && wipe < 6 && (kind[i] === MoveKind.Travel || kind[i] === MoveKind.RetractMoving)) {
+  while (
+    i < count &&
+    wipe < LONGEST_WIPE &&
+    (kind[i] === MoveKind.Travel || kind[i] === MoveKind.RetractMoving)
+  ) {
     const d = Math.hypot(x[i] - x[i - 1], y[i] - y[i - 1])
-    if (d > 3 || e[i] > 0 || distanceTo(a.program, s, x[i], y[i]) > 0.08) break
+    const far = (px: number, py: number) => distanceTo(a.program, s, px, py) > 0.08
+    if (e[i] > 0 || far(x[i], y[i]) || far((x[i] + x[i - 1]) / 2, (y[i] + y[i - 1]) / 2)) break
     wipe += d
     i++
   }

@@ -10,6 +10,9 @@ export interface TravelMove {
   run: number
 }
 
+/** What is gone on without feed before the filament is pulled back is a wipe up to this length, mm. */
+const LONGEST_WIPE = 15
+
 /** Travels and stops of each layer, with whether the filament was pulled back. */
 export function travelsByLayer(program: Program, index: LayerIndex, layers: number) {
   const { count, kind, x, y } = program
@@ -18,15 +21,20 @@ export function travelsByLayer(program: Program, index: LayerIndex, layers: numb
   const lastLaid = kind.lastIndexOf(MoveKind.Extrude)
   let retracted = false
   let run = 0
+  // moves since the last feed: until the filament is pulled back they go on along the line, to stop early or to wipe
+  let since: { list: TravelMove[]; length: number }[] = []
   for (let i = 0; i < count; i++) {
     const k = kind[i]
     if (k === MoveKind.Extrude || k === MoveKind.Feed) {
       retracted = false
       run++
+      since = []
       continue
     }
     if (k === MoveKind.Retract || k === MoveKind.RetractMoving) {
       retracted = true
+      if (since.reduce((sum, s) => sum + s.length, 0) <= LONGEST_WIPE) for (const s of since) s.list.pop()
+      since = []
       continue
     }
     const l = index.layerOf[i]
@@ -35,7 +43,9 @@ export function travelsByLayer(program: Program, index: LayerIndex, layers: numb
       if (i > lastLaid) continue
       const dx = x[i] - (i ? x[i - 1] : 0)
       const dy = y[i] - (i ? y[i - 1] : 0)
-      if (dx * dx + dy * dy > 0.25) travelOf[l].push({ move: i, retracted, run })
+      if (dx * dx + dy * dy <= 0.25) continue
+      travelOf[l].push({ move: i, retracted, run })
+      if (!retracted) since.push({ list: travelOf[l], length: Math.hypot(dx, dy) })
     } else if (k === MoveKind.Dwell) stopOf[l].push(i)
   }
   return { travelOf, stopOf }

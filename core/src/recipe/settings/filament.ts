@@ -1,3 +1,4 @@
+import { onBed } from '../../toolpath/onBed'
 import { entriesOf, whenOn } from './types'
 
 const { number } = entriesOf('filament')
@@ -31,7 +32,7 @@ export const FILAMENT = {
     aka: ['first layer flow factor', 'overfeed'],
     up: 'fills gaps at the base, flares the edge',
     down: 'less flare',
-    inFile: { read: (r) => r.firstLayer?.flow, slack: 6, leftover: (v) => v >= 110 },
+    inFile: { read: (r) => onBed(r)?.flow, slack: 6, leftover: (v) => v >= 110 },
   }),
   flowOuter: number('Flow, outer wall', '%', [80, 120, 0.5], 'Scales the feed of the outer wall only.', {
     ...ofFlow,

@@ -1,4 +1,5 @@
 import { widthAtSpacing } from '../../extrusion/bead'
+import { onBed } from '../../toolpath/onBed'
 import { entriesOf, whenSome } from './types'
 
 const { number } = entriesOf('first-layer')
@@ -9,7 +10,7 @@ export const FIRST_LAYER = {
     shareOf: 'layerHeight',
     up: 'buries an uneven bed',
     down: 'more squish on a flat bed',
-    inFile: { read: (r) => r.firstLayer?.height, slack: 0.011 },
+    inFile: { read: (r) => onBed(r)?.height, slack: 0.011 },
   }),
   firstWidth: number('First-layer line width', 'mm', [0.1, 2.5, 0.01], 'Width of the first layer’s lines.', {
     aka: ['first layer extrusion width', 'initial line width'],
@@ -17,7 +18,10 @@ export const FIRST_LAYER = {
     up: 'more grip',
     down: 'finer details',
     inFile: {
-      read: ({ firstLayer: f }) => (f && f.spacing !== null ? widthAtSpacing(f.spacing, f.height) : null),
+      read: (r) => {
+        const f = onBed(r)
+        return f && f.spacing !== null ? widthAtSpacing(f.spacing, f.height) : null
+      },
       slack: 0.05,
     },
   }),
@@ -26,7 +30,10 @@ export const FIRST_LAYER = {
     shareOf: 'outerSpeed',
     up: 'saves a minute',
     down: 'lines take hold',
-    inFile: { read: (r) => r.firstLayer?.speed, slack: (recipe) => Math.max(1, 0.08 * recipe) },
+    inFile: {
+      read: (r) => onBed(r)?.speed,
+      slack: (recipe) => Math.max(1, 0.08 * recipe),
+    },
   }),
   zOffset: number(
     'Z offset',

@@ -86,7 +86,12 @@ export const WALLS = {
   }),
   bottomLayers: number('Bottom layers', 'layers', [0, 30, 1], 'Solid layers at the base.', {
     aka: ['bottom thickness', 'floor'],
-    inFile: { read: (r) => r.build.bottomLayers, leftover: (v) => v === 0, explained: noRoom },
+    // on a raft the base lies on lines with gaps
+    inFile: {
+      read: (r) => (r.base.raftLayers ? null : r.build.bottomLayers),
+      leftover: (v) => v === 0,
+      explained: noRoom,
+    },
   }),
   sparseDensity: number('Infill density', '%', [0, 100, 1], 'Share of the inside that is plastic.', {
     aka: ['infill percentage', 'fill'],

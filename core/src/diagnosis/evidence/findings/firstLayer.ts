@@ -1,13 +1,16 @@
 import { widthAtSpacing } from '../../../extrusion/bead'
 import type { MaterialCard } from '../../../material/cards'
 import type { PathReading } from '../../../toolpath/reading'
+import { onBed } from '../../../toolpath/onBed'
 import type { FindingRules } from './finding'
 
 /** Heights of the first layer. */
 const base = (r: PathReading) => ({ from: 0, to: r.firstLayer?.height ?? r.layers.z[0] })
 /** Width the first layer's lines were meant to have, from their spacing; null where it cannot be told. */
-const lineWidth = ({ firstLayer: f }: PathReading) =>
-  f?.spacing ? widthAtSpacing(f.spacing, f.height) : null
+const lineWidth = (r: PathReading) => {
+  const f = onBed(r)
+  return f?.spacing ? widthAtSpacing(f.spacing, f.height) : null
+}
 /** Below this a first layer is thin whatever the bed is like, mm. */
 const THIN = 0.15
 
@@ -76,7 +79,7 @@ export const FIRST_LAYER_FINDINGS = {
   'first-overfed': {
     raises: ['first-layer-overfed'],
     find: (r) => {
-      const flow = r.firstLayer?.flow
+      const flow = onBed(r)?.flow
       return flow && flow > 106 ? { severity: 'fault', ...base(r), size: flow / 100, values: { flow } } : null
     },
   },
@@ -84,7 +87,7 @@ export const FIRST_LAYER_FINDINGS = {
     raises: ['flow-too-low'],
     decibans: 3,
     find: (r) => {
-      const flow = r.firstLayer?.flow
+      const flow = onBed(r)?.flow
       return flow && flow < 93
         ? { severity: 'caution', ...base(r), size: flow / 100, values: { flow } }
         : null
@@ -93,15 +96,10 @@ export const FIRST_LAYER_FINDINGS = {
   'first-gaps': {
     raises: ['first-layer-line-too-narrow'],
     decibans: 4,
-    find: (r) =>
-      r.firstLayer && r.firstLayer.gaps > 8
-        ? {
-            severity: 'caution',
-            ...base(r),
-            size: r.firstLayer.gaps / 100,
-            values: { share: r.firstLayer.gaps },
-          }
-        : null,
+    find: (r) => {
+      const gaps = onBed(r)?.gaps ?? 0
+      return gaps > 8 ? { severity: 'caution', ...base(r), size: gaps / 100, values: { share: gaps } } : null
+    },
   },
   'no-priming': {
     raises: ['not-primed'],
@@ -132,7 +130,7 @@ export const FIRST_LAYER_FINDINGS = {
     raises: ['slow-zone-too-short', 'contact-too-small'],
     decibans: 8,
     find: (r) => {
-      const f = r.firstLayer
+      const f = onBed(r)
       if (!f || f.islands < 5) return null
       const above = r.layers.outerSpeed[Math.min(f.layer + 2, r.layerCount - 1)]
       return above && above > 1.5 * f.speed && f.smallestIsland < 150
