@@ -1,4 +1,4 @@
-import { DEMO_MACHINES, demoFilaments } from '../src/demo'
+import { DEMO_MACHINES, DEMO_PARTS, demoFilaments } from '../src/demo'
 import { planOnPair } from '../src/casework'
 import { findingContext, findingsOf } from '../src/diagnosis'
 import type { Kernel, Solid } from '../src/geometry'
@@ -115,4 +115,38 @@ test('lines that prime the nozzle beside a small part are no raft, however wide 
   })
   expect(r.base.raftLayers).toBe(0)
   expect(r.primed).toBe(true)
+})
+
+test.each<[string, () => Solid]>([
+  [
+    'a tube in a tube on one floor',
+    () =>
+      k.Manifold.union([
+        k.Manifold.cylinder(20, 20, 20, 64).subtract(k.Manifold.cylinder(20, 18.8, 18.8, 64)),
+        k.Manifold.cylinder(20, 10, 10, 64).subtract(k.Manifold.cylinder(20, 8.8, 8.8, 64)),
+        k.Manifold.cylinder(1, 20, 20, 64),
+      ]),
+  ],
+  [
+    'a ring that turns round a hub',
+    () =>
+      k.Manifold.compose([
+        k.Manifold.cylinder(10, 20, 20, 64).subtract(k.Manifold.cylinder(10, 19, 19, 64)),
+        k.Manifold.cylinder(10, 18.6, 18.6, 64),
+      ]),
+  ],
+  ...DEMO_PARTS.map(({ name, make }): [string, () => Solid] => [name, () => make(k)]),
+])('%s has no wall against draughts: its shell is its own', (_, shape) => {
+  const machine = DEMO_MACHINES.greenhouse
+  const recipe = deriveRecipe({ machine, filament })
+  const solid = shape()
+  const { view, analysis } = planOnPair(k, solid, {
+    pair: { machine, filament, recipe },
+    layout: { ...USUAL_LAYOUT, placement: AS_DRAWN },
+    title: 'part',
+    today,
+  })
+  const { min, max } = solid.boundingBox()
+  expect(analysis.shields.size).toBe(0)
+  expect(Math.abs(view.reading.build.size!.x - (max[0] - min[0]))).toBeLessThan(0.3)
 })

@@ -20,6 +20,7 @@ import { useAsked } from './usePartWork'
 import { changesFrom, changesText } from './whatIf'
 import { KeepOrDrop, PairSelect, NOTHING, isNothing, type WhatIf } from './WhatIfTools'
 import { Working } from './Working'
+import { Faster } from './Faster'
 import { Worth } from './Worth'
 import { clsx } from 'clsx'
 import { Boundary } from '../components/Boundary'
@@ -208,6 +209,13 @@ export function PlannedPart({
             </section>
             <Boundary what="The forecast">
               <Forecast now={now.data} then={thenView} />
+            </Boundary>
+            <Boundary what="What saves time">
+              <Faster
+                work={work}
+                ask={askNow}
+                onTry={(changes) => change({ changes: { ...tried.changes, ...changes } as Changes })}
+              />
             </Boundary>
             <Boundary what="What is worth a try">
               <Worth

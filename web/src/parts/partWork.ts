@@ -21,7 +21,7 @@ interface Waiting {
 }
 
 /** Tasks whose last answer is worth keeping while the part is open; opening one is told by its place alone. */
-const LASTING: readonly PartTask[] = ['open', 'placings', 'plan', 'worth']
+const LASTING: readonly PartTask[] = ['open', 'placings', 'plan', 'worth', 'faster']
 /** How long a task that nobody waits for any more may go on before its worker is ended, ms. */
 const GRACE = 120
 

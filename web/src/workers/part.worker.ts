@@ -5,6 +5,8 @@ import {
   partFactsOf,
   placingPairOf,
   planOnPair,
+  waysFaster,
+  type FasterChange,
   type ForecastChange,
   type PartFacts,
   type PartOnPair,
@@ -48,7 +50,7 @@ import {
 } from '@verimend/core/planner'
 import { SETTING_KEYS, partSettingsOf, recipeWith, settingApplies, type Changes } from '@verimend/core/recipe'
 import type { Reason } from '@verimend/core/quantity'
-import { layerPlan, type LayerPlan, type PathReading } from '@verimend/core/toolpath'
+import { layerPlan, type Feature, type LayerPlan, type PathReading } from '@verimend/core/toolpath'
 import type { PairOnBench } from '@verimend/core/trials'
 import { say, settingLabel, valueText } from '@verimend/core/words'
 import Module from 'manifold-3d'
@@ -85,6 +87,13 @@ export interface PlanAsk {
   notes: string[]
   today: string
 }
+/** Where the minutes of a plan go, and what would save some. */
+export interface FasterAnswer {
+  minutes: number
+  /** By kind of line, most first; what is neither is travel and waiting. */
+  spent: { feature: Feature; minutes: number }[]
+  ways: FasterChange[]
+}
 /** Which of two plans that lie side by side. */
 export type PlanSide = 'now' | 'then'
 
@@ -102,6 +111,7 @@ export interface PartTasks {
     answer: Uint8Array
   }
   worth: { ask: PlanAsk; answer: ForecastChange[] }
+  faster: { ask: PlanAsk; answer: FasterAnswer }
   facts: { ask: { pair: PairOnBench; own: Changes; layout: Layout }; answer: PartFacts }
 }
 export type PartTask = keyof PartTasks
@@ -260,6 +270,40 @@ const TASKS: {
       stood.delete()
       scaled.delete()
     }
+  },
+  async faster({ pair, own, layout, title, notes, today }, step) {
+    const k = await theKernel()
+    const bench = { ...pair, recipe: recipeWith(pair, own) }
+    const base = planOnPair(k, opened(), { pair: bench, layout, title, notes, today, known: [plans.now] })
+    const { reading, stiffness } = base.view
+    const { x, y, z } = reading.build.size ?? { x: 0, y: 0, z: 0 }
+    const ways = waysFaster(
+      bench,
+      { reading, stiffness: stiffness.relative },
+      { today, longest: Math.max(x, y, z) || null },
+      (recipe, share) => {
+        step(share)
+        try {
+          const { view } = planOnPair(k, opened(), {
+            pair: { ...bench, recipe },
+            layout,
+            title,
+            notes,
+            today,
+            known: [base],
+          })
+          return { reading: view.reading, stiffness: view.stiffness.relative }
+        } catch (error) {
+          if (error instanceof PlanError) return null
+          throw error
+        }
+      },
+    )
+    const spent = reading.features
+      .map((f, i) => ({ feature: i as Feature, minutes: f.seconds / 60 }))
+      .filter((f) => f.feature !== 0 && f.minutes > 0)
+      .sort((a, b) => b.minutes - a.minutes)
+    return { minutes: reading.seconds / 60, spent, ways }
   },
   async worth({ pair, own, layout, title, notes, today }, step) {
     const k = await theKernel()
