@@ -134,6 +134,43 @@ test('a mend in a case is seen on its part, with the change set; work that is ca
   await changed(page)
 })
 
+test('a part that is planned otherwise for a case is the case’s attempt; its 3D model speaks there', async ({
+  page,
+}) => {
+  const of = async <T>(path: string, init?: RequestInit) =>
+    (await (await fetch(`${app.url}/api/${path}`, init)).json()) as T
+  const sent = (method: string, body: object) => ({
+    method,
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify(body),
+  })
+  const parts = await of<{ id: string; name: string }[]>('parts')
+  const hinge = parts.find((p) => p.name === 'Vent hinge')!
+  await withPair(app, page, 'Morning')
+  await openPart(app, page, 'Vent hinge', 'brimLines:6')
+  await changed(page)
+  const pairId = (await page.evaluate(() => localStorage.getItem('verimend.pair'))) ?? ''
+  const [pair] = (await of<{ id: string }[]>('pairs')).filter((p) => p.id === pairId)
+  const kase = await of<{ id: string }>(
+    'cases',
+    sent('POST', { pairId: pair.id, part: 'Hinge on the door', partId: hinge.id }),
+  )
+  for (const sign of ['moving-parts-fused', 'corners-lift'])
+    await of(`cases/${kase.id}/signs/${sign}`, sent('PUT', { state: 'present' }))
+  await page.reload()
+  await changed(page)
+  await page.getByRole('button', { name: 'Take it to print' }).click()
+  await page.getByRole('menuitem', { name: /Hinge on the door/ }).click()
+  await expect(page.getByText(/This plan is attempt 1 of the case/)).toBeVisible()
+  await page.goto(`${app.url}/cases/${kase.id}`)
+  const attempt = page.locator('[data-entry="attempt-1"]')
+  await expect(attempt).toContainText('Brim lines')
+  await expect(attempt).toContainText('Changed for this part when it was planned.')
+  await expect(page.getByRole('list', { name: 'What its 3D model says' })).toContainText(
+    /moving pieces are 0\.\d+\smm apart/,
+  )
+})
+
 test('on a phone nothing is cut, and a part can be read', async ({ page }) => {
   await withPair(app, page, 'Morning')
   await page.setViewportSize({ width: 390, height: 844 })

@@ -30,6 +30,24 @@ test('a wide first layer and a brim, before and after: minutes, grams, contact; 
   expect(await restingFaultsOf(page)).toEqual([])
 })
 
+test('a third less time: what is chosen within the machine, what it loses, and the part planned with it', async ({
+  page,
+}) => {
+  await withPair(app, page, 'Terracotta')
+  await openPart(app, page, 'Seed-tray label')
+  const faster = page.getByRole('region', { name: 'Print it faster' })
+  await faster.getByRole('button', { name: 'Look where time can be saved' }).click()
+  await faster.getByRole('button', { name: '30 % less time' }).click()
+  await expect(faster.getByRole('checkbox', { checked: true }).first()).toBeVisible()
+  await expect(faster).toContainText(/go to .+ %/)
+  await expect(faster.getByRole('status')).toContainText(/instead of/)
+  expect(await restingFaultsOf(page)).toEqual([])
+  await faster.getByRole('button', { name: 'See it on the part' }).click()
+  await changed(page)
+  const [, , minutes] = await figures(page, 'time')
+  expect(minutes).toMatch(/^−\d/)
+})
+
 test('tabs instead of a brim; one is taken off by a click and stays off', async ({ page }) => {
   await withPair(app, page, 'Morning')
   await openPart(app, page, 'Seed-tray label', 'cornerTabs:12')

@@ -1,3 +1,4 @@
+import fc from 'fast-check'
 import { DEMO_MACHINES, demoFilaments } from '../src/demo'
 import {
   JOINT_SHAPES,
@@ -18,6 +19,7 @@ import {
 import { deriveRecipe, type Changes } from '../src/recipe'
 import { say } from '../src/words'
 import { hand } from './lib/diagnose'
+import { tries } from './lib/property'
 import { readGcode } from '../src/gcode'
 import { readPath } from '../src/toolpath'
 import { trialEvidence } from '../src/diagnosis'
@@ -189,6 +191,49 @@ test('retraction: the shortest on the level, not the best-looking', () => {
   const more = outcome(trial('retraction-tower', (l) => reading({ strings: grade(l / 2.5) })))
   expect(more.kind).toBe('end')
   expect(more.next!.to).toBeGreaterThan(8)
+})
+
+const towerOf = (count: number) =>
+  trial('retraction-tower', () => null, { from: 1.5, to: 1.5 + 0.5 * (count - 1), count })
+const nineBands = towerOf(9)
+/** A tower with these grades, the shortest length first. */
+const pulled = (grades: readonly number[]) => {
+  const lengths = nineBands.cells.map((c) => c.values.retractLength!).sort((p, q) => p - q)
+  const readings = Object.fromEntries(
+    nineBands.cells.map((c) => [
+      c.id,
+      reading({ strings: grades[lengths.indexOf(c.values.retractLength!)] }),
+    ]),
+  )
+  return outcome({ ...nineBands, readings })
+}
+test.each([
+  [[2, 4, 4, 4, 4, 4, 4, 4, 4], 2],
+  [[2, 3, 4, 4, 4, 4, 4, 4, 4], 2],
+  [[4, 4, 4, 4, 4, 4, 4, 4, 4], 1.5],
+  [[0, 0, 4, 4, 4, 4, 4, 4, 4], 2.5],
+])('retraction graded %j takes no length that was not clean', (grades, least) => {
+  const out = pulled(grades)
+  expect(out.kind).toBe('found')
+  const [{ value }] = out.adopt.filter((a) => a.key === 'retractLength')
+  expect(value).toBeGreaterThanOrEqual(least - 1e-9)
+  expect(value).toBeLessThan(least + 1)
+})
+test('whatever the grades of a retraction tower, no length is taken that is plainly worse than the longer ones', () => {
+  const nine = fc.array(fc.integer({ min: 0, max: 4 }), { minLength: 9, maxLength: 9 })
+  fc.assert(
+    fc.property(nine, (grades) => {
+      const taken = pulled(grades).adopt.find((a) => a.key === 'retractLength')
+      if (!taken) return
+      // the printed length next to what is taken, and those beyond
+      const at = Math.min(8, Math.max(0, Math.round((taken.value - 1.5) / 0.5)))
+      const beyond = grades.slice(at + 1)
+      if (beyond.length < 2) return
+      const mean = beyond.reduce((a, b) => a + b, 0) / beyond.length
+      expect([grades, taken.value, grades[at] > mean - 2]).toEqual([grades, taken.value, true])
+    }),
+    tries(300),
+  )
 })
 
 test('a second factor by row is judged band by band', () => {

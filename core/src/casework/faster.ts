@@ -15,7 +15,7 @@ import {
 import { recipeWith } from '../recipe/tried'
 import type { PathReading } from '../toolpath/reading'
 import type { PairOnBench } from '../trials/pieces/piece'
-import { forecastOf } from './forecast'
+import { forecastOf, type Outlook } from './forecast'
 
 /** What of a part's stiffness and paths a change is judged by. */
 export interface PlannedAnew {
@@ -112,7 +112,7 @@ function candidates(pair: PairOnBench, reading: PathReading): Changes[] {
 export function waysFaster(
   pair: PairOnBench,
   now: PlannedAnew,
-  options: { today: string; longest?: number | null },
+  options: Outlook,
   replan: (recipe: RecipeValues, share: number) => PlannedAnew | null,
 ): FasterChange[] {
   const before = new Map(forecastOf(pair, now.reading, options).map((f) => [f.family, f.chance]))

@@ -1,6 +1,6 @@
 import { proposeMends } from '../diagnosis/advice/mends'
 import { isSettingProposal, type SettingProposal } from '../diagnosis/advice/proposal'
-import { gatherFacts } from '../diagnosis/evidence/facts'
+import { gatherFacts, type MeshFacts } from '../diagnosis/evidence/facts'
 import { findingsOf } from '../diagnosis/evidence/findings'
 import { findingContext, findingEvidence } from '../diagnosis/evidence/path'
 import { weigh, type Weighed } from '../diagnosis/inference/balance'
@@ -47,6 +47,16 @@ function shows(suspect: SuspectId, signs: readonly SignId[]): number {
   return 1 - hidden
 }
 
+/** What a forecast is made from besides the pair and the paths. */
+export interface Outlook {
+  /** ISO date. */
+  today: string
+  /** mm, the part's longest side. */
+  longest?: number | null
+  /** What the part's mesh says as it stands. */
+  about?: MeshFacts | null
+}
+
 /**
  * What is likely to be seen of this print before it is made: the planned paths and the pair are the context of every
  * suspect, no sign is given. Causes are independent, so that a family stays unseen when each of its causes is absent or
@@ -58,10 +68,10 @@ function shows(suspect: SuspectId, signs: readonly SignId[]): number {
 export function forecastOf(
   pair: PairOnBench,
   reading: PathReading | null,
-  { today, longest = null }: { today: string; longest?: number | null },
+  { today, longest = null, about = null }: Outlook,
 ): FamilyForecast[] {
   const { machine, filament, recipe } = pair
-  const facts = gatherFacts({ machine, filament, recipe, reading, longest, today })
+  const facts = gatherFacts({ machine, filament, recipe, reading, longest, about, today })
   const evidence = reading ? findingEvidence(findingsOf(reading, findingContext(pair))) : []
   const { suspects } = weigh({ signs: {}, facts, evidence })
   const sound = suspects.map((s) => ({ ...s, there: fromDeciban(deciban(s.present) + SOUND) }))
@@ -105,11 +115,11 @@ const LEAST_LOWERED = 0.005
 function candidates(
   pair: PairOnBench,
   reading: PathReading,
-  { today, longest = null }: { today: string; longest?: number | null },
+  { today, longest = null, about = null }: Outlook,
   most: number,
 ): SettingProposal[] {
   const { machine, filament, recipe } = pair
-  const facts = gatherFacts({ machine, filament, recipe, reading, longest, today })
+  const facts = gatherFacts({ machine, filament, recipe, reading, longest, about, today })
   const evidence = findingEvidence(findingsOf(reading, findingContext(pair)))
   const balance = weigh({ signs: {}, facts, evidence })
   const { proposals } = proposeMends({ balance, facts, recipe, reading, machine, filament, today })
@@ -132,7 +142,7 @@ function candidates(
 export function changesWorth(
   pair: PairOnBench,
   reading: PathReading,
-  options: { today: string; longest?: number | null },
+  options: Outlook,
   replan: (recipe: RecipeValues) => PathReading | null,
   most = 8,
 ): ForecastChange[] {

@@ -26,7 +26,7 @@ import { analysePath } from '../toolpath/analyse'
 import type { Analysis } from '../toolpath/analysis'
 import { summarise, type PathReading } from '../toolpath/reading'
 import type { PairOnBench } from '../trials/pieces/piece'
-import { forecastOf, type FamilyForecast } from './forecast'
+import { forecastOf, type FamilyForecast, type Outlook } from './forecast'
 
 /**
  * Settings that move no line: speeds, heats, fans, flows, pull-backs. A plan stays as it is while only these change.
@@ -165,7 +165,6 @@ export function planOnPair(
           stiffness: stiffnessOf(plan, settings, stood.volume() * copies),
         }
       })
-  const { x, y, z } = reading.build.size ?? { x: 0, y: 0, z: 0 }
   onStep?.(0.99)
   return {
     key,
@@ -178,10 +177,33 @@ export function planOnPair(
       above: own.above,
       pieces: own.pieces,
       stiffness: own.stiffness,
-      forecast: forecastOf(pair, reading, { today, longest: Math.max(x, y, z) || null }),
+      forecast: forecastOf(
+        pair,
+        reading,
+        outlookOf({ reading, judged: own.judged, pieces: own.pieces }, today),
+      ),
       roll: rollReach(reading, filament.weightLeft),
       left: plan.left,
       tabs: plan.tabs,
+    },
+  }
+}
+
+/** What a forecast of a planned part is made from. */
+export function outlookOf(
+  { reading, judged, pieces }: Pick<PartView, 'reading' | 'judged' | 'pieces'>,
+  today: string,
+): Outlook {
+  const { x, y, z } = reading.build.size ?? { x: 0, y: 0, z: 0 }
+  const longest = Math.max(x, y, z) || null
+  return {
+    today,
+    longest,
+    about: {
+      gap: pieces.gaps[0]?.gap ?? null,
+      hanging: judged.hanging60,
+      longest: longest ?? Math.max(judged.width, judged.depth, judged.height),
+      push: Number.isFinite(judged.push) ? judged.push * 1000 : null,
     },
   }
 }

@@ -79,6 +79,7 @@ export interface OutcomeReasons {
   'strings-from-elsewhere': object
   'shortest-cleanest': object
   'all-clean': { value: number }
+  'clean-from': { value: number; not: number }
   'as-well': { value: number }
   'still-better-at': { key: VariedKey; value: number }
   'shortest-clean': { key: VariedKey; value: number; low: number; high: number }

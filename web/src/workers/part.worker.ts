@@ -2,6 +2,7 @@ import { sha256 } from '@noble/hashes/sha2'
 import { bytesToHex } from '@noble/hashes/utils'
 import {
   changesWorth,
+  outlookOf,
   partFactsOf,
   placingPairOf,
   planOnPair,
@@ -276,11 +277,10 @@ const TASKS: {
     const bench = { ...pair, recipe: recipeWith(pair, own) }
     const base = planOnPair(k, opened(), { pair: bench, layout, title, notes, today, known: [plans.now] })
     const { reading, stiffness } = base.view
-    const { x, y, z } = reading.build.size ?? { x: 0, y: 0, z: 0 }
     const ways = waysFaster(
       bench,
       { reading, stiffness: stiffness.relative },
-      { today, longest: Math.max(x, y, z) || null },
+      outlookOf(base.view, today),
       (recipe, share) => {
         step(share)
         try {
@@ -309,7 +309,6 @@ const TASKS: {
     const k = await theKernel()
     const bench = { ...pair, recipe: recipeWith(pair, own) }
     const base = planOnPair(k, opened(), { pair: bench, layout, title, notes, today, known: [plans.now] })
-    const { x, y, z } = base.view.reading.build.size ?? { x: 0, y: 0, z: 0 }
     const most = 12
     let tried = 0
     const replan = (recipe: PairOnBench['recipe']): PathReading | null => {
@@ -328,7 +327,7 @@ const TASKS: {
         throw error
       }
     }
-    return changesWorth(bench, base.view.reading, { today, longest: Math.max(x, y, z) || null }, replan, most)
+    return changesWorth(bench, base.view.reading, outlookOf(base.view, today), replan, most)
   },
 }
 

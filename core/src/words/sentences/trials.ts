@@ -116,6 +116,8 @@ export const outcomeSentences: Sentences<OutcomeReasons> = {
   ),
   'as-well': ({ value }) =>
     `A longer pull-back does no better than ${quantity(value, 'mm', 1)}, and works the filament more.`,
+  'clean-from': ({ value, not }) =>
+    `Clean from ${quantity(value, 'mm', 1)} on, but not at ${quantity(not, 'mm', 1)}. A longer retraction works the filament more.`,
   'all-clean': ({ value }) =>
     `Clean at every length: ${quantity(value, 'mm', 1)} is enough, and works the filament least.`,
   'shortest-cleanest': plain('The shortest is the cleanest: print the next one shorter.'),

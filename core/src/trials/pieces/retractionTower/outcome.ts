@@ -28,29 +28,52 @@ export const retractionOutcome: OutcomeRule = (trials, context) =>
 
 const found = responseRule(['strings'], 4, shortestClean)
 
+/** Half a grade: lengths that differ by less are as good as each other. */
+const HALF_A_GRADE = 0.5 / TOP_GRADE
+/** So many lengths in a row have to be clean before the shortest of them is taken. */
+const CLEAN_IN_A_ROW = 3
+
+/** Mean desirability at each printed length, the shortest first. */
+function byLength(points: Outcome['points']): { x: number; y: number }[] {
+  const at = new Map<number, number[]>()
+  for (const p of points) at.set(p.x, [...(at.get(p.x) ?? []), p.y])
+  return [...at]
+    .map(([x, ys]) => ({ x, y: ys.reduce((a, b) => a + b, 0) / ys.length }))
+    .sort((a, b) => a.x - b.x)
+}
+
 /**
- * Where every length is clean, the shortest is enough: a longer pull-back only works the filament more. With a direct drive it
- * is also where none of them helps; in a tube all of them may have been too short.
+ * Where the fit finds no difference: of lengths that are all clean from one on, that one is enough, since a longer pull-back
+ * only works the filament more; the lengths before it were not clean and are not taken. With a direct drive the shortest is
+ * also enough where none of them helps and none is worse; in a tube all of them may have been too short.
  */
 function shortestOfAll(out: Outcome, trial: ReadTrial, direct: boolean): Outcome {
-  const { points } = out
-  const mean = points.reduce((s, p) => s + p.y, 0) / Math.max(1, points.length)
-  const clean = mean >= GOOD_ENOUGH
-  if (out.kind !== 'flat' || points.length < 4 || !(clean || direct)) return out
-  const [from, to] = [trial.plan.steps.from, trial.plan.steps.to]
-  const value = roundVaried('retractLength', Math.min(...points.map((p) => p.x)))
-  const step = Math.abs(to - from) / Math.max(1, trial.plan.steps.count - 1)
+  const lengths = byLength(out.points)
+  if (out.kind !== 'flat' || out.points.length < 4) return out
+  let first = lengths.length
+  while (first > 0 && lengths[first - 1].y >= GOOD_ENOUGH) first--
+  const clean = lengths.length - first >= CLEAN_IN_A_ROW
+  const level = lengths.reduce((s, p) => s + p.y, 0) / Math.max(1, lengths.length)
+  const alike = direct && lengths.every((p) => p.y >= level - HALF_A_GRADE)
+  if (!clean && !alike) return out
+  const place = clean ? first : 0
+  const value = roundVaried('retractLength', lengths[place].x)
+  const { from, to, count } = trial.plan.steps
+  const step = Math.abs(to - from) / Math.max(1, count - 1)
+  const reason = !clean
+    ? outcomeReason('as-well', { value })
+    : place
+      ? outcomeReason('clean-from', { value, not: lengths[place - 1].x })
+      : outcomeReason('all-clean', { value })
   return {
     ...out,
     kind: 'found',
     best: value,
-    low: value,
+    low: place ? lengths[place - 1].x : value,
     high: value,
-    plateau: [value, Math.max(...points.map((p) => p.x))],
+    plateau: [value, lengths[lengths.length - 1].x],
     adopt: [{ key: 'retractLength', value, plusMinus: Number(step.toFixed(2)) }],
-    reasons: clean
-      ? [outcomeReason('all-clean', { value })]
-      : [...out.reasons, outcomeReason('as-well', { value })],
+    reasons: clean ? [reason] : [...out.reasons, reason],
   }
 }
 
