@@ -1,5 +1,5 @@
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http'
-import type { MachineLink, PairSummary, Print } from '@verimend/contract'
+import type { CaseDetail, MachineLink, PairDetail, PairSummary, Print } from '@verimend/contract'
 import { Database } from '../src/database/database.module'
 import { PrintRow } from '../src/database/models'
 import { TestApp } from './harness'
@@ -8,6 +8,8 @@ import { TestApp } from './harness'
 class FakeDevice {
   readonly jobs = new Map<string, { state: string; reason: string | null; done: number }>()
   readonly asked: string[] = []
+  /** What is seen on what a job made. */
+  readonly shows = new Map<string, Record<string, 0 | 1 | 2>>()
   refuses: string | null = null
   /** How many of the next requests are answered with a 503. */
   stumbles = 0
@@ -72,6 +74,15 @@ class FakeDevice {
     if (what === 'machines') return send({})
     if (!this.jobs.has(id))
       return send({ title: 'There is no such job.', status: 404, code: 'no-such-job' }, 404)
+    if (verb === 'report')
+      return send({
+        appearances: this.shows.get(id) ?? {},
+        grams: 3,
+        seconds: 600,
+        layers: 20,
+        brokeOff: false,
+        box: { x0: 0, x1: 20, y0: 0, y1: 20, z0: 0, z1: 4 },
+      })
     if (verb === 'start') this.jobs.get(id)!.state = 'printing'
     if (verb === 'pause') this.jobs.get(id)!.state = 'paused'
     if (verb === 'cancel') this.jobs.get(id)!.state = 'cancelled'
@@ -240,4 +251,38 @@ test('a case with a simulated print does not teach; a machine that is not joined
   })
   expect([bad.status, bad.body.code]).toEqual([422, 'file-not-there'])
   expect((await app.post('practice', { kind: 'hexapod' })).status).toBe(422)
+})
+
+test('a second print’s signs are an outcome of what was changed between the two, never another first look', async () => {
+  const pair = async () => (await app.get(`pairs/${pairId}`)).body as PairDetail
+  const kase = (await app.post('cases', { pairId, part: 'Drip clip' })).body as { id: string }
+  const looked = async (id: string, shows: Record<string, 0 | 1 | 2>) => {
+    device.shows.set(id, shows)
+    await send(id, { caseId: kase.id })
+    device.tell(id, { state: 'done', done: 100 })
+    await becomes(id, 'done')
+    expect((await app.post(`prints/${id}/enter`)).status).toBe(200)
+    return (await app.get(`cases/${kase.id}`)).body as CaseDetail
+  }
+  const id = (n: number) => `0d0d0d0d-0000-4000-8000-00000000000${n}`
+  const first = await looked(id(1), { 'strings-thin': 2, 'weak-layers': 0 })
+  expect(first.signs).toMatchObject({ 'strings-thin': 'present', 'weak-layers': 'absent' })
+  expect(first.attempts).toEqual([])
+  // the same printed again is a second look at the same thing
+  const again = await looked(id(2), { 'strings-thin': 2 })
+  expect(again.attempts).toEqual([])
+  const { current, version } = await pair()
+  const nozzle = version.values.nozzle.value
+  await app.post(`pairs/${pairId}/versions`, { base: current, set: { nozzle: nozzle - 10 }, reason: '' })
+  const after = await looked(id(3), { 'strings-thin': 0, 'weak-layers': 1 })
+  expect(after.attempts).toMatchObject([
+    {
+      number: 1,
+      mends: [{ key: 'nozzle', from: nozzle, to: nozzle - 10, found: { kind: 'recipe' } }],
+      signsBefore: { 'strings-thin': 'present' },
+      results: { 'strings-thin': 'gone' },
+      newSigns: ['weak-layers'],
+    },
+  ])
+  expect(after.signs).toMatchObject({ 'strings-thin': 'absent', 'weak-layers': 'present' })
 })
