@@ -76,7 +76,11 @@ test('every family on both demo machines: whole, and no rule calls a derived rec
       for (const grade of ['fine', 'standard', 'coarse'] as const) {
         const values = valuesOf(recipe, grade)
         expect(SETTING_KEYS.filter((k) => values[k]?.value === undefined)).toEqual([])
-        const hot = lintRecipe({ machine, filament, values, today }).filter((w) => w.severity !== 'note')
+        // what is so of the pair, and no recipe can help
+        const ofThePair = ['liner-unknown', 'soft-through-tube', 'chips-glass']
+        const hot = lintRecipe({ machine, filament, values, today }).filter(
+          (w) => w.severity !== 'note' && !ofThePair.includes(w.rule),
+        )
         const beyond = machine.limits.nozzle < cardOf(family).nozzle.min // PC in the potting shed
         expect([machine.name, family, grade, hot.map((w) => w.rule)]).toEqual([
           machine.name,

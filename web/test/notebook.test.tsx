@@ -547,7 +547,7 @@ test('what a limit or a rule cuts away is named, with which', async () => {
 
 test('the longest side is kept where no file says it, and a long part pulls harder', async () => {
   const hood = caseOf('Sensor hood')
-  const kase = { ...hood, files: [], longest: null }
+  const kase = { ...hood, files: [], longest: null, partId: null, about: null }
   const { user, asked } = await open(kase, { [`PUT cases/${kase.id}/longest`]: { ...kase, longest: 240 } })
   const field = screen.getByLabelText('Longest side')
   await user.type(field, '240{Enter}')
