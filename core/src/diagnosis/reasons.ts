@@ -44,7 +44,7 @@ export interface DiagnosisReasons {
   /** The file was not printed as the recipe has it. */
   'print-recipe': { departs: readonly Departure[] }
   /** The file has values that were hardly meant, left over from another job. */
-  'strays-in-file': { strays: readonly Strayed[] }
+  'strays-in-file': { strays: readonly Strayed[]; departs: readonly Departure[] }
   'nothing-left-but': { look: LookId }
   /** A step of its setting was made and changed nothing. */
   'step-failed': { look: LookId }

@@ -251,11 +251,13 @@ function leadingFile(
   const [leader] = balance.suspects
   if (!strays.length || !leader || !Object.values(signs ?? {}).includes('present')) return proposals
   if (tried?.some((t) => t.kind === 'handling' && t.procedure === MAKE_ANEW.procedure)) return proposals
-  const why = because('strays-in-file', {
-    strays: strays.map(({ key, file, outside }) => ({ setting: key, file, ...(outside && { outside }) })),
-  })
   const own = proposals.find((p) => isMadeAnew(p))
   const known = own?.kind === 'handling' ? (own.departs ?? []) : []
+  const odd = new Set(strays.map((s) => s.key))
+  const why = because('strays-in-file', {
+    strays: strays.map(({ key, file, outside }) => ({ setting: key, file, ...(outside && { outside }) })),
+    departs: known.filter((d) => !odd.has(d.setting)),
+  })
   const others = strays.filter((s) => !known.some((d) => d.setting === s.key)).map(bare)
   const change = { ...MAKE_ANEW, departs: [...known, ...others] }
   // whatever the likeliest cause is, it was seen on that print

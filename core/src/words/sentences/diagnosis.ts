@@ -1,9 +1,10 @@
 import type { FindingReasons } from '../../diagnosis/evidence/findings'
-import type { AttemptOutcome, DiagnosisReasons } from '../../diagnosis/reasons'
+import type { AttemptOutcome, DiagnosisReasons, Strayed } from '../../diagnosis/reasons'
 import { suspectOf } from '../../knowledge/suspects'
 import { figure, quantity } from '../../quantity/format'
 import type { Reason } from '../../quantity/reason'
 import {
+  bareText,
   factText,
   listed,
   lookName,
@@ -20,6 +21,16 @@ import { LINT_STATEMENTS } from './lint'
 import { plain, type Sentences } from './sentences'
 
 /** What came of an attempt, in words. */
+/** A value of a file that was hardly meant, and what the roll allows. */
+function strayText({ setting, file, outside }: Strayed): string {
+  if (typeof file !== 'number') return lower(settingText(setting, file))
+  const label = lower(settingLabel(setting))
+  // lines and layers are counted: their label says what
+  if (!outside) return `${label} at ${bareText(setting, file)}`
+  const { min, max, of } = outside
+  return `${label} at ${valueText(setting, file)}, but the ${of === 'label' ? 'label' : 'plastic'} allows ${min > 0 ? `${figure(min, 0)}–` : 'at most '}${quantity(max, '°C', 0)}`
+}
+
 export const OUTCOME_WORDS: Record<AttemptOutcome, string> = {
   gone: 'gone',
   better: 'better',
@@ -72,13 +83,17 @@ export const diagnosisSentences = (say: (r: Reason) => string): Sentences<Diagno
           `${lower(settingLabel(d.setting))} ${valueText(d.setting, d.file)} instead of ${valueText(d.setting, d.recipe)}`,
       ),
     )}. Print the recipe’s values first.`,
-  'strays-in-file': ({ strays }) =>
-    `The file that was printed has ${listed(
-      strays.map(
-        ({ setting, file, outside }) =>
-          `${lower(settingText(setting, file))}${outside ? `, but the ${outside.of === 'label' ? 'label' : 'plastic'} allows ${outside.min > 0 ? `${figure(outside.min, 0)}–` : 'at most '}${quantity(outside.max, '°C', 0)}` : ''}`,
-      ),
-    )}. That looks left over from another job. Print the part with the recipe’s values before you look for a fault in the machine.`,
+  'strays-in-file': ({ strays, departs }) =>
+    `The file that was printed has ${listed(strays.map(strayText))}. That looks left over from another job.${
+      departs.length
+        ? ` It also has ${listed(
+            departs.map(
+              (d) =>
+                `${lower(settingLabel(d.setting))} ${valueText(d.setting, d.file)} instead of ${valueText(d.setting, d.recipe)}`,
+            ),
+          )}.`
+        : ''
+    } Print the part with the recipe’s values before you look for a fault in the machine.`,
   'nothing-left-but': ({ look }) =>
     `No setting is left to move for it within the limits. ${lookName(look)} shows what to do.`,
   'step-failed': ({ look }) => `One step did not do. ${lookName(look)} finds the value itself.`,
