@@ -151,7 +151,7 @@ function turnsOnce(program: Program, from: number, to: number, sx: number, sy: n
 }
 
 /** Even-odd test of a point against a closed stretch. */
-export function insideStretch(program: Program, s: Stretch, px: number, py: number): boolean {
+function insideStretch(program: Program, s: Stretch, px: number, py: number): boolean {
   if (px < s.minX || px > s.maxX || py < s.minY || py > s.maxY) return false
   const { x, y } = program
   let inside = false

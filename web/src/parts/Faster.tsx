@@ -52,7 +52,7 @@ export function Faster({
   )
 }
 
-const idOf = (way: FasterChange) => keysOf(way.changes).join()
+const idOf = (way: FasterChange) => JSON.stringify(way.changes)
 
 function Ways({
   answer: { minutes, spent, ways },
@@ -64,11 +64,10 @@ function Ways({
   onTry: (changes: Changes) => void
 }) {
   const [chosen, setChosen] = useState<ReadonlySet<string>>(new Set())
-  const picked = ways.filter((w) => chosen.has(idOf(w) + JSON.stringify(w.changes)))
+  const picked = ways.filter((w) => chosen.has(idOf(w)))
   const left = picked.reduce((share, w) => share * (1 - w.minutes / minutes), 1)
   const known = spent.reduce((sum, s) => sum + s.minutes, 0)
-  const set = (list: readonly FasterChange[]) =>
-    setChosen(new Set(list.map((w) => idOf(w) + JSON.stringify(w.changes))))
+  const set = (list: readonly FasterChange[]) => setChosen(new Set(list.map((w) => idOf(w))))
   return (
     <>
       <p className={ui.small}>
@@ -95,7 +94,7 @@ function Ways({
           </div>
           <ul className={ui.bites}>
             {ways.map((w) => (
-              <li key={idOf(w) + JSON.stringify(w.changes)} data-faster={idOf(w)}>
+              <li key={idOf(w)} data-faster={keysOf(w.changes).join()}>
                 <Checkbox
                   checked={picked.includes(w)}
                   onChange={(e) => {

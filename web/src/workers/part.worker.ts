@@ -51,7 +51,7 @@ import {
 } from '@verimend/core/planner'
 import { SETTING_KEYS, partSettingsOf, recipeWith, settingApplies, type Changes } from '@verimend/core/recipe'
 import type { Reason } from '@verimend/core/quantity'
-import { layerPlan, type Feature, type LayerPlan, type PathReading } from '@verimend/core/toolpath'
+import { layerPlan, type Feature, type LayerPlan } from '@verimend/core/toolpath'
 import type { PairOnBench } from '@verimend/core/trials'
 import { say, settingLabel, valueText } from '@verimend/core/words'
 import Module from 'manifold-3d'
@@ -272,31 +272,17 @@ const TASKS: {
       scaled.delete()
     }
   },
-  async faster({ pair, own, layout, title, notes, today }, step) {
-    const k = await theKernel()
-    const bench = { ...pair, recipe: recipeWith(pair, own) }
-    const base = planOnPair(k, opened(), { pair: bench, layout, title, notes, today, known: [plans.now] })
+  async faster(ask, step) {
+    const { bench, base, replan } = await bases(ask)
     const { reading, stiffness } = base.view
     const ways = waysFaster(
       bench,
       { reading, stiffness: stiffness.relative },
-      outlookOf(base.view, today),
+      outlookOf(base.view, ask.today),
       (recipe, share) => {
         step(share)
-        try {
-          const { view } = planOnPair(k, opened(), {
-            pair: { ...bench, recipe },
-            layout,
-            title,
-            notes,
-            today,
-            known: [base],
-          })
-          return { reading: view.reading, stiffness: view.stiffness.relative }
-        } catch (error) {
-          if (error instanceof PlanError) return null
-          throw error
-        }
+        const view = replan(recipe)
+        return view && { reading: view.reading, stiffness: view.stiffness.relative }
       },
     )
     const spent = reading.features
@@ -305,30 +291,39 @@ const TASKS: {
       .sort((a, b) => b.minutes - a.minutes)
     return { minutes: reading.seconds / 60, spent, ways }
   },
-  async worth({ pair, own, layout, title, notes, today }, step) {
-    const k = await theKernel()
-    const bench = { ...pair, recipe: recipeWith(pair, own) }
-    const base = planOnPair(k, opened(), { pair: bench, layout, title, notes, today, known: [plans.now] })
+  async worth(ask, step) {
+    const { bench, base, replan } = await bases(ask)
     const most = 12
     let tried = 0
-    const replan = (recipe: PairOnBench['recipe']): PathReading | null => {
-      step(tried++ / most)
-      try {
-        return planOnPair(k, opened(), {
-          pair: { ...bench, recipe },
-          layout,
-          title,
-          notes,
-          today,
-          known: [base],
-        }).view.reading
-      } catch (error) {
-        if (error instanceof PlanError) return null
-        throw error
-      }
-    }
-    return changesWorth(bench, base.view.reading, outlookOf(base.view, today), replan, most)
+    return changesWorth(
+      bench,
+      base.view.reading,
+      outlookOf(base.view, ask.today),
+      (recipe) => {
+        step(tried++ / most)
+        return replan(recipe)?.reading ?? null
+      },
+      most,
+    )
   },
+}
+
+/** The open part as it is planned, and a way to plan it with other values; null where it cannot be laid so. */
+async function bases({ pair, own, layout, title, notes, today }: PlanAsk) {
+  const k = await theKernel()
+  const bench = { ...pair, recipe: recipeWith(pair, own) }
+  const plan = (recipe: PairOnBench['recipe'], known: readonly (PartOnPair | null)[]) =>
+    planOnPair(k, opened(), { pair: { ...bench, recipe }, layout, title, notes, today, known })
+  const base = plan(bench.recipe, [plans.now])
+  const replan = (recipe: PairOnBench['recipe']): PartView | null => {
+    try {
+      return plan(recipe, [base]).view
+    } catch (error) {
+      if (error instanceof PlanError) return null
+      throw error
+    }
+  }
+  return { bench, base, replan }
 }
 
 /** Faces that the small view in space draws at most. */

@@ -9,7 +9,7 @@ import { card, computed, offer, type Derivation, type Rule, type RulesOf } from 
 import { because } from './reasons'
 
 /** Share of the melt cap up to which the plastic's usual temperature will do. Common practice, no source. */
-const EASY = 0.7
+export const EASY = 0.7
 
 /** Whether a label spans far more than the plastic needs at usual speeds: its upper end is for fast printing. Common practice, no source. */
 const isWide = (label: Range, usual: Range): boolean =>

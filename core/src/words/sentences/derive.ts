@@ -3,6 +3,7 @@ import { figure, quantity } from '../../quantity/format'
 import type { Reason } from '../../quantity/reason'
 import type { Grade } from '../../recipe/derive'
 import type { DeriveReasons } from '../../recipe/derive/reasons'
+import { EASY } from '../../recipe/derive/temperature'
 import type { PolicyReasons } from '../../recipe/policies'
 import type { RelativeReasons } from '../../recipe/relative'
 import { settingOf, type ValueFaults } from '../../recipe/settings'
@@ -89,7 +90,7 @@ export const deriveSentences = (say: (r: Reason) => string): Sentences<DeriveRea
   'share-of-label': ({ share, ...r }) =>
     `${figure(share, 0)} % of the way up the label's ${range(r)}, where the family's start lies in its own range. A tower will find the best.`,
   'wide-label': ({ family, start, demand, min, max }) =>
-    demand <= 0.7
+    demand <= EASY
       ? `The label’s ${range({ min, max })} is meant for fast printing as well. These speeds use ${figure(demand * 100, 0)} % of what the hot end melts, so ${familyName(family)} starts at ${degrees(start)}. Common practice, no source.`
       : `The label’s ${range({ min, max })} is meant for fast printing as well. These speeds use ${figure(demand * 100, 0)} % of what the hot end melts, so the start is higher than the usual ${degrees(start)}. Common practice, no source.`,
   'filling-heat': ({ family, finish, start, hotter }) =>
