@@ -102,8 +102,10 @@ class Bench {
     const signs: SignStates = {}
     if (w.style === 'marks all') for (const s of there) signs[s] = 'present'
     else {
-      signs[there[Math.floor(drawn(w.seed, 'first') * there.length)]] = 'present'
-      const asked = [...SIGN_IDS].sort((a, b) => drawn(w.seed, 'ask', a) - drawn(w.seed, 'ask', b))
+      const first = there[Math.floor(drawn(w.seed, 'first') * there.length)]
+      signs[first] = 'present'
+      // what they came with is not asked again
+      const asked = SIGN_IDS.filter((s) => s !== first).sort((a, b) => drawn(w.seed, 'ask', a) - drawn(w.seed, 'ask', b))
       const family = SIGNS[there[0]].family
       for (const s of asked.filter((x) => SIGNS[x].family === family).slice(0, 5)) signs[s] = this.answer(s)
     }

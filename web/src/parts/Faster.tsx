@@ -4,7 +4,8 @@ import { FAMILIES_OF_FAULT } from '@verimend/core/knowledge'
 import { duration, figure, quantity } from '@verimend/core/quantity'
 import { keysOf, recipeWith, type Changes, type RecipeValues } from '@verimend/core/recipe'
 import { bareText, featureLabel, settingLabel, valueText } from '@verimend/core/words'
-import { useState } from 'react'
+import { useCallback, useState } from 'react'
+import { useSearchParams } from 'react-router'
 import { percent } from '../components/format'
 import type { FasterAnswer, PlanAsk } from '../workers/part.worker'
 import type { PartWork } from './partWork'
@@ -27,11 +28,19 @@ export function Faster({
   onTry: (changes: Changes) => void
 }) {
   const key = JSON.stringify(ask)
-  const [of, setOf] = useState<string | null>(null)
+  // who comes from a recipe has asked for it already
+  const [wanted] = useSearchParams()
+  const [of, setOf] = useState<string | null>(wanted.has('faster') ? key : null)
+  const comes = useCallback(
+    (section: HTMLElement | null) => {
+      if (wanted.has('faster')) section?.scrollIntoView({ block: 'center' })
+    },
+    [wanted],
+  )
   const asked = useAsked(work, 'faster', of === key ? ask : null)
   const answer = of === key ? asked.data : null
   return (
-    <section className={clsx(ui.sheet, ui.stack)} aria-label="Print it faster" style={{ gap: 8 }}>
+    <section className={clsx(ui.sheet, ui.stack)} ref={comes} aria-label="Print it faster" style={{ gap: 8 }}>
       <h2>Print it faster</h2>
       {of !== key ? (
         <div className={ui.row}>

@@ -29,6 +29,7 @@ import { editFault, useDraft } from './useDraft'
 import { useKeep } from './useKeep'
 import { useOther } from './useOther'
 import { useRecipeView } from './useRecipeView'
+import { SaveTime } from './SaveTime'
 import { Warnings } from './Warnings'
 import { clsx } from 'clsx'
 import { Boundary } from '../components/Boundary'
@@ -156,6 +157,9 @@ export function Recipe({
           </Boundary>
           <Boundary what="The list of loads">
             <Loads values={values} />
+          </Boundary>
+          <Boundary what="What saves time">
+            <SaveTime />
           </Boundary>
           <Boundary what="What holds for all">
             <Policies machine={machine} filament={filament} />
