@@ -105,7 +105,9 @@ class Bench {
       const first = there[Math.floor(drawn(w.seed, 'first') * there.length)]
       signs[first] = 'present'
       // what they came with is not asked again
-      const asked = SIGN_IDS.filter((s) => s !== first).sort((a, b) => drawn(w.seed, 'ask', a) - drawn(w.seed, 'ask', b))
+      const asked = SIGN_IDS.filter((s) => s !== first).sort(
+        (a, b) => drawn(w.seed, 'ask', a) - drawn(w.seed, 'ask', b),
+      )
       const family = SIGNS[there[0]].family
       for (const s of asked.filter((x) => SIGNS[x].family === family).slice(0, 5)) signs[s] = this.answer(s)
     }
