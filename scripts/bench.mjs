@@ -1,5 +1,5 @@
 #!/usr/bin/env node
-// Performance as ratios within one run. `npm run bench -- core`, `planner`, `advice`, `loop`, `load`, `application` or `screens` runs one part.
+// Performance as ratios within one run. `npm run bench -- core`, `planner`, `advice`, `fits`, `loop`, `load`, `application` or `screens` runs one part.
 import { buildStale } from './lib/build.mjs'
 import { bundled } from './lib/bundled.mjs'
 import { needPackages } from './lib/packages.mjs'
@@ -13,6 +13,7 @@ const parts = {
   core: () => bench('core', 'bench'),
   planner: () => bench('planner', 'planner'),
   advice: () => bench('advice', 'advice'),
+  fits: () => bench('fits', 'fits'),
   loop: () => bench('loop', 'loop'),
   application: () => import('./bench/application.mjs'),
   load: () => import('./bench/load.mjs'),

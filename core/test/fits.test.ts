@@ -1,18 +1,11 @@
 import fc from 'fast-check'
-import {
-  brokenStick,
-  desirability,
-  driftPValue,
-  peakResponse,
-  stepValues,
-  type FitPoint,
-} from '../src/trials'
+import { brokenStick, desirability, driftPValue, stepValues, type FitPoint } from '../src/trials'
 import { normalStream, randomStream } from '../src/statistics'
 
 const points = (xs: number[], ys: number[], trial = 1): FitPoint[] =>
   xs.map((x, i) => ({ x, y: ys[i], weight: 1, trial }))
 
-test('desirability after Derringer and Suich: the geometric mean, and nothing makes up for a useless grade', () => {
+test('desirability after Derringer and Suich: the geometric mean, with a useless grade as a tenth', () => {
   // worked by hand: √(0.5 · 1) = 0.70711
   expect(
     desirability(
@@ -31,7 +24,8 @@ test('desirability after Derringer and Suich: the geometric mean, and nothing ma
       ],
       4,
     ),
-  ).toBe(0)
+    // √(0.1 · 1)
+  ).toBeCloseTo(0.31623, 5)
   expect(
     desirability(
       [
@@ -48,22 +42,12 @@ test('desirability after Derringer and Suich: the geometric mean, and nothing ma
         4,
       )
       expect(d).toBeGreaterThanOrEqual(Math.min(...g) / 4 - 1e-12)
-      expect(d).toBeLessThanOrEqual(Math.max(...g) / 4 + 1e-12)
+      expect(d).toBeLessThanOrEqual(Math.max(0.1, Math.max(...g) / 4) + 1e-12)
     }),
   )
 })
 
-test('without noise the optimum and the knee are met', () => {
-  const xs = stepValues({ from: 190, to: 220, count: 7 })
-  const q = peakResponse(
-    points(
-      xs,
-      xs.map((x) => 0.9 - ((x - 207) / 25) ** 2),
-    ),
-    0.01,
-  )!
-  expect(Math.abs(q.best - 207)).toBeLessThan(1)
-  expect(q.inside).toBe(true)
+test('without noise the knee is met', () => {
   const ls = stepValues({ from: 1, to: 7, count: 9 })
   const s = brokenStick(
     points(
@@ -86,30 +70,6 @@ test('without noise the optimum and the knee are met', () => {
   )!
   expect(m.knee).toBeCloseTo(11, 2)
   expect(m.slope).toBeCloseTo(-0.03, 4)
-})
-
-test('200 noisy towers: the interval of the best holds the truth in 90 to 98 %', () => {
-  const random = randomStream(11)
-  const normal = normalStream(random)
-  const xs = stepValues({ from: 190, to: 225, count: 8 })
-  let held = 0
-  let error = 0
-  for (let k = 0; k < 200; k++) {
-    const truth = 200 + 15 * random()
-    const fit = peakResponse(
-      points(
-        xs,
-        xs.map((x) => 0.9 - ((x - truth) / 28) ** 2 + 0.06 * normal()),
-      ),
-      0.02,
-    )!
-    held += Number(fit.low <= truth && fit.high >= truth)
-    error += Math.abs(fit.best - truth) / 200
-  }
-  expect(held / 200).toBeGreaterThanOrEqual(0.9)
-  expect(held / 200).toBeLessThanOrEqual(0.995)
-  // °C, at steps of 5: a model with two sides of their own costs some sharpness where the truth has two alike
-  expect(error).toBeLessThan(3.8)
 })
 
 test.each([

@@ -111,7 +111,8 @@ test('at the end of the range the next one is proposed; flat and contradicting r
   expect(Math.max(rising.next!.from, rising.next!.to)).toBeGreaterThan(210)
   expect(said(rising)[1]).toMatch(/^Print the next one from/)
   const flat = outcome(trial('temperature-tower', () => reading({ strings: 3, bonding: 3 })))
-  expect(flat).toMatchObject({ kind: 'flat', adopt: [] })
+  const inUse = recipe.nozzle.value
+  expect(flat).toMatchObject({ kind: 'found', best: inUse, adopt: [{ key: 'nozzle', value: inUse }] })
   // what makes no difference is not at work; what is better further on is, unless that is where it stands
   const says = (of: typeof flat, nozzle: number) =>
     Object.fromEntries(

@@ -56,10 +56,8 @@ export type OutcomeRule = (trials: readonly ReadTrial[], context: OutcomeContext
 
 /** A desirability that is good enough to keep: grade 3 of 4 on everything. Common practice, no source. */
 export const GOOD_ENOUGH = 0.7
-/** Noise that grades have at least. Common practice, no source. */
-export const LEAST_SD = 0.035
-/** Grades that contradict each other by more than this have no common curve. Common practice, no source. */
-export const MOST_SD = 0.3
+/** Grades that scatter by so many about any curve contradict each other. Common practice, no source. */
+export const MOST_SCATTER = 1.1
 /** Grades that differ by less than this are alike, as desirabilities. */
 export const LEAST_SPREAD = 0.08
 

@@ -57,22 +57,20 @@ export interface OutcomeReasons {
   'few-graded': { piece: PieceId; count: number; least: number }
   'graded-alike': { key: VariedKey; from: number; to: number }
   'keep-in-use': object
+  'keep-value': { key: VariedKey; value: number; from: number; to: number }
   'something-else-wrong': object
   'levels-differ': { key: VariedKey; p: number }
   'readings-disagree': { key: VariedKey }
   'look-at-odd-ones': object
-  'four-at-least': object
   /** Chance, 0 to 1. */
   'might-be-accident': { key: VariedKey; p: number }
   'grade-once-more': object
   'best-at-end': { key: VariedKey; value: number }
   'goes-no-further': object
   'own-fan': { criterion: CriterionId; key: NumberKey; value: number; walls: boolean }
-  'among-these': { key: VariedKey; value: number }
   'closer-next': { key: VariedKey; from: number; to: number }
   'print-next': { key: VariedKey; from: number; to: number }
   'best-at': { key: VariedKey; value: number; low: number; high: number }
-  'wider-than-printed': object
   'nearly-as-good': { key: VariedKey; from: number; to: number }
   'criterion-decided': { criterion: CriterionId }
 

@@ -1,61 +1,49 @@
 import { TOP_GRADE, type CriterionId } from '../criteria'
 import { desirability } from '../fits/desirability'
+import type { GradedPlace } from '../fits/gradedCurve'
 import type { FitPoint } from '../fits/points'
 import type { ReadTrial, VariedKey } from '../types'
 
 /** What an unsure reading, or one of an older trial, counts. Common practice, no source. */
 const HALF = 0.5
 
-/** Graded cells as points: the desirability of what was graded, over the stepped value. */
-export function gradedPoints(
+/** Places of trials that were graded by any of some criteria, over the stepped value. */
+export function gradedPlaces(
   trials: readonly ReadTrial[],
   key: VariedKey,
   criteria: readonly CriterionId[],
-): FitPoint[] {
+): (GradedPlace & { trial: number })[] {
   const newest = Math.max(...trials.map((t) => t.number))
   return trials.flatMap((t) =>
-    t.cells.flatMap((cell): FitPoint[] => {
+    t.cells.flatMap((cell) => {
       const r = t.readings[cell.id]
       const x = cell.values[key]
       if (!r || r.skipped || x === undefined) return []
-      const grades = criteria.flatMap((c) => {
-        const grade = r.grades[c]
-        return grade === undefined ? [] : [{ grade, weight: 1 }]
-      })
-      if (!grades.length) return []
-      return [
-        {
-          x,
-          y: desirability(grades, TOP_GRADE),
-          weight: (r.unsure ? HALF : 1) * (t.number === newest ? 1 : HALF),
-          trial: t.number,
-        },
-      ]
+      const grades = Object.fromEntries(
+        criteria.flatMap((c) => (r.grades[c] === undefined ? [] : [[c, r.grades[c]]])),
+      )
+      if (!Object.keys(grades).length) return []
+      const weight = (r.unsure ? HALF : 1) * (t.number === newest ? 1 : HALF)
+      return [{ x, grades, weight, trial: t.number }]
     }),
   )
 }
 
-/** The criterion whose grades change most over the range; null where there is only one. */
-export function decidingCriterion(
+/** Graded cells as points: the desirability of what was graded, over the stepped value. */
+export const gradedPoints = (
   trials: readonly ReadTrial[],
   key: VariedKey,
   criteria: readonly CriterionId[],
-): CriterionId | null {
-  if (criteria.length < 2) return null
-  let best: CriterionId | null = null
-  let most = 0
-  for (const c of criteria) {
-    const y = gradedPoints(trials, key, [c]).map((p) => p.y)
-    if (y.length < 2) continue
-    const mean = y.reduce((s, v) => s + v, 0) / y.length
-    const variance = y.reduce((s, v) => s + (v - mean) ** 2, 0) / y.length
-    if (variance > most) {
-      most = variance
-      best = c
-    }
-  }
-  return best
-}
+): FitPoint[] =>
+  gradedPlaces(trials, key, criteria).map(({ x, grades, weight, trial }) => ({
+    x,
+    y: desirability(
+      Object.values(grades).map((grade) => ({ grade, weight: 1 })),
+      TOP_GRADE,
+    ),
+    weight,
+    trial,
+  }))
 
 /** Difference between the best and the worst point. */
 export const spreadOf = (points: readonly { y: number }[]) =>

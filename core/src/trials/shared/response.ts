@@ -1,12 +1,11 @@
-import { faultOf, isNumberKey, type NumberKey } from '../../recipe/settings'
+import { faultOf, isNumberKey } from '../../recipe/settings'
 import type { CriterionId } from '../criteria'
 import { driftPValue } from '../fits/drift'
+import { drawnCurve, gradedCurve, type GradedCurve, type Leanings } from '../fits/gradedCurve'
 import { curveOf, type FitPoint } from '../fits/points'
-import { peakResponse, variesP, type PeakFit } from '../fits/peak'
 import {
-  LEAST_SD,
-  LEAST_SPREAD,
-  MOST_SD,
+  GOOD_ENOUGH,
+  MOST_SCATTER,
   disagreement,
   emptyOutcome,
   type Outcome,
@@ -17,36 +16,46 @@ import { boundsOf, stepsOnRoll } from '../pieces/piece'
 import { outcomeReason } from '../reasons'
 import type { ReadTrial, Steps, VariedKey } from '../types'
 import { roundVaried } from '../varied'
-import { decidingCriterion, gradedPoints, rangeOf, spreadOf } from './graded'
+import { gradedPlaces, gradedPoints, rangeOf } from './graded'
 
-/** Grades over one stepped value, before a curve is laid through them. */
+/** Grades over one stepped value, as the curves that explain them. */
 export interface GradedResponse {
   trial: ReadTrial
   key: VariedKey
   points: FitPoint[]
+  curve: GradedCurve
   /** What every outcome of these points starts from. */
   base: Outcome
   low: number
   high: number
-  /** Chance that grades as these come by accident: of all together, or of the criterion that varies most clearly. */
-  accident: () => number
   /** Steps between two ends, in the direction of the plan's, within setting, machine and what the roll stands. */
   stepsBetween: (from: number, to: number) => Steps
 }
 
-/** Bands, patches, columns or lines graded over one stepped value: a best with its interval. */
-export const gradedResponse = (criteria: readonly CriterionId[]): OutcomeRule =>
-  responseRule(criteria, 4, bestOf)
+/** What comes of graded places, once there are enough of them. */
+export interface ResponseRule {
+  /** How many different values it takes. */
+  least?: number
+  leanings?: Leanings
+  /** Where something varies. */
+  varies: (g: GradedResponse, context: OutcomeContext) => Outcome
+  /** Where all might be alike. */
+  alike: (g: GradedResponse, context: OutcomeContext) => Outcome
+}
 
-/**
- * A rule over graded places: what is too few or all alike is said here, the rest is left to `fit`.
- * @param least how many different values it takes
- */
+/** Chance of an accident from which on no difference is spoken of. */
+export const BY_ACCIDENT = 0.05
+const ENOUGH_PLACES = 4
+
+/** Bands, patches, columns or lines graded over one stepped value: a best with its interval, or that it makes no difference. */
+export const gradedResponse = (criteria: readonly CriterionId[], leanings: Leanings = {}): OutcomeRule =>
+  responseRule(criteria, { leanings, varies: bestOf, alike: noDifference })
+
+/** A rule over graded places: what is too few is said here, the rest is left to it. */
 export const responseRule =
   (
     criteria: readonly CriterionId[],
-    least: number,
-    fit: (g: GradedResponse, context: OutcomeContext) => Outcome,
+    { least = ENOUGH_PLACES, leanings, varies, alike }: ResponseRule,
   ): OutcomeRule =>
   (trials, context) => {
     const trial = trials[trials.length - 1]
@@ -60,116 +69,163 @@ export const responseRule =
         ...emptyOutcome('few', [outcomeReason('few-graded', { piece, count, least })], key),
         points,
       }
-    if (spreadOf(points) < LEAST_SPREAD) {
-      const mean = points.reduce((s, p) => s + p.y, 0) / points.length
-      return {
-        ...emptyOutcome(
-          'flat',
-          [
-            outcomeReason('graded-alike', { key, from: steps.from, to: steps.to }),
-            outcomeReason(mean > 0.8 ? 'keep-in-use' : 'something-else-wrong'),
-          ],
-          key,
-        ),
-        points,
-      }
-    }
+    const curve = gradedCurve(gradedPlaces(like, key, criteria), criteria, leanings)
     const drift = driftPValue(points)
     const [low, high] = rangeOf(points)
-    return fit(
-      {
-        trial,
-        key,
+    const g: GradedResponse = {
+      trial,
+      key,
+      points,
+      curve,
+      base: {
+        ...emptyOutcome('found', [], key),
         points,
-        base: {
-          ...emptyOutcome('found', [], key),
-          points,
-          decider: decidingCriterion(like, key, criteria),
-          drift: drift < 0.05 ? outcomeReason('levels-differ', { key, p: drift }) : null,
-        },
-        low,
-        high,
-        accident: () => accidentOf(points, like, key, criteria),
-        stepsBetween: (from, to) =>
-          stepsOnRoll(context, {
-            ...steps,
-            from: steps.from <= steps.to ? from : to,
-            to: steps.from <= steps.to ? to : from,
-          }),
+        curve: drawnCurve(curve),
+        ...scatterOf(points, curve),
+        decider: curve.decider,
+        drift: drift < 0.05 ? outcomeReason('levels-differ', { key, p: drift }) : null,
       },
-      context,
-    )
+      low,
+      high,
+      stepsBetween: (from, to) =>
+        stepsOnRoll(context, {
+          ...steps,
+          from: steps.from <= steps.to ? from : to,
+          to: steps.from <= steps.to ? to : from,
+        }),
+    }
+    return (curve.accident > BY_ACCIDENT ? alike : varies)(g, context)
   }
 
-/**
- * Chance that grades come by accident. Criteria that pull both ways leave their common desirability flat though each
- * of them varies clearly: so each is tried as well, and they share the chance of a mistake (Bonferroni).
- */
-function accidentOf(
-  points: readonly FitPoint[],
-  trials: readonly ReadTrial[],
-  key: VariedKey,
-  criteria: readonly CriterionId[],
-): number {
-  const each = criteria.length > 1 ? criteria.map((c) => gradedPoints(trials, key, [c])) : []
-  const sets = [points, ...each].filter(
-    (set) => new Set(set.map((p) => p.x)).size >= 4 && spreadOf(set) > LEAST_SPREAD,
-  )
-  return sets.length ? Math.min(1, sets.length * Math.min(...sets.map(variesP))) : 1
+/** How far readings scatter round the curve, and what share of their differences it explains. */
+function scatterOf(points: readonly FitPoint[], { at }: GradedCurve): { sd: number; r2: number } {
+  const total = points.reduce((s, p) => s + p.weight, 0)
+  const mean = points.reduce((s, p) => s + p.weight * p.y, 0) / total
+  const about = (of: (p: FitPoint) => number) =>
+    points.reduce((s, p) => s + p.weight * (p.y - of(p)) ** 2, 0) / total
+  const [left, all] = [about((p) => at(p.x)), about(() => mean)]
+  return { sd: Math.sqrt(left), r2: all > 0 ? Math.max(0, 1 - left / all) : 1 }
+}
+
+/** Desirability that a value in use may be short of the best and still stays: where something varies, and where nothing might. */
+const NO_GAIN = 0.02
+const NO_PLAIN_GAIN = 0.05
+/** Odds of *all alike* from which on that is said. */
+const ALIKE = 1
+
+/** Where the grades do not tell one value from another: what is in use stays where it is good, or something else is wrong. */
+function noDifference(g: GradedResponse, context: OutcomeContext): Outcome {
+  const { key, base, curve, points, trial } = g
+  if (curve.scatter >= MOST_SCATTER) return { ...base, ...disagreement(key) }
+  const kept = keptIn(g, context, NO_PLAIN_GAIN)
+  // as far as these grades tell, the best may lie anywhere
+  if (kept)
+    return {
+      ...kept,
+      low: g.low,
+      high: g.high,
+      plateau: [g.low, g.high],
+      reasons: [...kept.reasons, outcomeReason('graded-alike', { key, from: g.low, to: g.high })],
+    }
+  if (curve.alike < ALIKE)
+    return {
+      ...base,
+      kind: 'few',
+      reasons: [
+        outcomeReason('might-be-accident', { key, p: curve.accident }),
+        outcomeReason('grade-once-more'),
+      ],
+    }
+  const { from, to } = trial.plan.steps
+  const mean = points.reduce((s, p) => s + p.y, 0) / points.length
+  return {
+    ...base,
+    kind: 'flat',
+    reasons: [
+      outcomeReason('graded-alike', { key, from, to }),
+      outcomeReason(mean >= GOOD_ENOUGH ? 'keep-in-use' : 'something-else-wrong'),
+    ],
+  }
+}
+
+/** The value in use stays where it was printed round, is good, and another one gains too little; null otherwise. */
+function keptIn(g: GradedResponse, context: OutcomeContext, gain: number): Outcome | null {
+  const { key, base, curve, low, high, trial } = g
+  if (!isNumberKey(key)) return null
+  const { value } = context.recipe[key]
+  if (value < low || value > high || faultOf(key, value)) return null
+  const most = curve.at(curve.best)
+  if (curve.at(value) < Math.max(GOOD_ENOUGH, most - gain)) return null
+  const good = plateauOf(g, value)
+  const [from, to] = intervalOf(g)
+  const apart = (high - low) / Math.max(1, trial.plan.steps.count - 1)
+  return {
+    ...base,
+    kind: 'found',
+    best: value,
+    low: Math.min(from, good[0]),
+    high: Math.max(to, good[1]),
+    plateau: good,
+    adopt: [{ key, value, plusMinus: Number(Math.max((good[1] - good[0]) / 2, apart / 2).toPrecision(2)) }],
+    reasons: [outcomeReason('keep-value', { key, value, from: good[0], to: good[1] })],
+  }
+}
+
+/** What is as good as the best to within a twentieth of its desirability, in one piece round a value. */
+function plateauOf({ curve, low, high }: GradedResponse, value: number): [number, number] {
+  const least = 0.95 * curve.at(curve.best)
+  const steps = curveOf(curve.at, low, high, FINE)
+  const at = Math.round(((value - low) / (high - low)) * FINE)
+  let [a, b] = [at, at]
+  while (a > 0 && steps[a - 1].y >= least) a--
+  while (b < FINE && steps[b + 1].y >= least) b++
+  return [steps[a].x, steps[b].x]
+}
+/** Parts of the range that a plateau is told to. */
+const FINE = 240
+
+const quantile = (sorted: readonly number[], share: number) =>
+  sorted[Math.min(sorted.length - 1, Math.floor(share * sorted.length))]
+
+/** The best of a one-peaked response, the value in use where nothing is gained by another, or the end it lies beyond. */
+export function bestOf(g: GradedResponse, context: OutcomeContext): Outcome {
+  const { key, base, curve, low, high } = g
+  const kept = keptIn(g, context, NO_GAIN)
+  if (kept) return kept
+  if (curve.atLow > 0.5 || curve.atHigh > 0.5) {
+    const end = curve.atLow > curve.atHigh ? low : high
+    const bounds = isNumberKey(key) ? boundsOf(context, key) : null
+    const limited = !!bounds && (end === low ? end <= bounds.min : end >= bounds.max)
+    return { ...base, ...beyondEnd(g, end, limited) }
+  }
+  return { ...base, ...within(g) }
 }
 
 const ordered = (a: number, b: number): [number, number] => (a <= b ? [a, b] : [b, a])
 
-/** Chance of an accident from which on nothing is offered. */
-export const BY_ACCIDENT = 0.05
-
-/** What is said where the grades might as well have come about by accident; null where they tell something. */
-export function unsettled(g: Pick<GradedResponse, 'key' | 'accident'>): Partial<Outcome> | null {
-  const p = g.accident()
-  return p > BY_ACCIDENT
-    ? {
-        kind: 'few',
-        reasons: [outcomeReason('might-be-accident', { key: g.key, p }), outcomeReason('grade-once-more')],
-      }
-    : null
-}
-
-/** The best of a one-peaked response, or the end it lies beyond. */
-function bestOf(g: GradedResponse, context: OutcomeContext): Outcome {
-  const { key, points, base, low, high } = g
-  const fit = peakResponse(points, LEAST_SD)
-  if (!fit) return { ...base, kind: 'few', reasons: [outcomeReason('four-at-least')] }
-  const common = { ...base, curve: curveOf(fit.at, low, high), r2: fit.r2, sd: fit.sd }
-  if (fit.sd > MOST_SD) return { ...common, ...disagreement(key) }
-  const open = unsettled(g)
-  if (open) return { ...common, ...open }
-  if (!fit.inside) {
-    // not by where the best of the fit lies: before a cliff and a level after it the best is the level
-    const end = fit.at(low) > fit.at(high) ? low : high
-    const bounds = isNumberKey(key) ? boundsOf(context, key) : null
-    const limited = !!bounds && (end === low ? end <= bounds.min : end >= bounds.max)
-    return { ...common, ...beyondEnd(g, end, limited, fit) }
-  }
-  // an interval as wide as what was printed is no answer
-  if (fit.high - fit.low >= high - low)
-    return {
-      ...common,
-      kind: 'few',
-      reasons: [outcomeReason('wider-than-printed'), outcomeReason('grade-once-more')],
-    }
-  return { ...common, ...within(g, fit) }
-}
-
-function beyondEnd(g: GradedResponse, end: number, limited: boolean, fit: PeakFit): Partial<Outcome> {
+function beyondEnd(g: GradedResponse, end: number, limited: boolean): Partial<Outcome> {
   const { key, low, high } = g
   const span = high - low
   const other = end === low ? 1 : -1
   const next = g.stepsBetween(...ordered(end - other * span * 0.6, end + other * span * 0.3))
   const moves = Math.min(next.from, next.to) < low - 1e-9 || Math.max(next.from, next.to) > high + 1e-9
   const further = !limited && moves
-  const plateau = plateauOf(fit, low, high, end)
-  const level = plateau[1] - plateau[0] >= span / 2
-  if ((level || !further) && isNumberKey(key)) return asGoodAs(g, key, { end, plateau, further, level })
+  if (!further && isNumberKey(key)) {
+    const value = roundVaried(key, end)
+    const apart = span / Math.max(1, g.trial.plan.steps.count - 1)
+    const [from, to] = intervalOf(g)
+    return {
+      kind: 'found',
+      best: value,
+      low: from,
+      high: to,
+      plateau: plateauOf(g, end),
+      adopt: faultOf(key, value)
+        ? []
+        : [{ key, value, plusMinus: Number(Math.max((to - from) / 2, apart / 2).toPrecision(2)) }],
+      reasons: [outcomeReason('best-at-end', { key, value: end }), outcomeReason('goes-no-further')],
+    }
+  }
   return {
     kind: 'end',
     best: end,
@@ -183,75 +239,33 @@ function beyondEnd(g: GradedResponse, end: number, limited: boolean, fit: PeakFi
   }
 }
 
-/** How far into what is as good the answer lies, from the end on. Common practice, no source. */
-const HALF_WAY = 0.5
-const TOWARDS_END = 0.25
-
-/**
- * Where what does about as well as the end is half of what was printed, the answer lies in that: in its middle where more may
- * lie beyond, nearer to the end where nothing does. Where it is less and nothing goes beyond the end, that end is the answer.
- */
-function asGoodAs(
-  { key, low, high, trial }: GradedResponse,
-  own: NumberKey,
-  {
-    end,
-    plateau,
-    further,
-    level,
-  }: { end: number; plateau: [number, number]; further: boolean; level: boolean },
-): Partial<Outcome> {
-  const other = end === plateau[0] ? plateau[1] : plateau[0]
-  const inwards = !level ? 0 : further ? HALF_WAY : TOWARDS_END
-  const value = roundVaried(key, end + inwards * (other - end))
-  const apart = (high - low) / Math.max(1, trial.plan.steps.count - 1)
-  const half = Math.max((plateau[1] - plateau[0]) / 2, apart / 2)
-  return {
-    kind: 'found',
-    best: value,
-    low: plateau[0] - apart / 2,
-    high: plateau[1] + apart / 2,
-    plateau,
-    adopt: faultOf(own, value) ? [] : [{ key: own, value, plusMinus: Number(half.toPrecision(2)) }],
-    reasons: [
-      ...(further
-        ? []
-        : [outcomeReason('best-at-end', { key, value: end }), outcomeReason('goes-no-further')]),
-      outcomeReason('nearly-as-good', { key, from: plateau[0], to: plateau[1] }),
-      ...(level ? [outcomeReason('among-these', { key, value })] : []),
-    ],
-  }
+/** Where the best lies, 95 %. */
+function intervalOf({ curve }: GradedResponse): [number, number] {
+  const sorted = [...curve.bests].sort((a, b) => a - b)
+  return [quantile(sorted, 0.04), quantile(sorted, 0.96)]
 }
 
-/** What is as good as the best to within a twentieth of its desirability, in one piece with an end that is in it. */
-function plateauOf(fit: PeakFit, low: number, high: number, end: number): [number, number] {
-  const least = 0.95 * fit.at(end)
-  const curve = curveOf(fit.at, low, high, 240)
-  const outwards = end === low ? curve : [...curve].reverse()
-  const stop = outwards.findIndex((c) => c.y < least)
-  const other = stop < 0 ? outwards[outwards.length - 1].x : outwards[Math.max(0, stop - 1)].x
-  return ordered(end, other)
-}
-
-function within(g: GradedResponse, fit: PeakFit): Partial<Outcome> {
-  const { key, low, high, base } = g
-  // as good as the best to within a twentieth of its desirability
-  const good = curveOf(fit.at, low, high, 240).filter((c) => c.y >= 0.95 * fit.at(fit.best))
-  const plateau: [number, number] | null = good.length ? [good[0].x, good[good.length - 1].x] : null
-  const value = roundVaried(key, fit.best)
-  const half = (fit.high - fit.low) / 2
+function within(g: GradedResponse): Partial<Outcome> {
+  const { key, base, curve } = g
+  const { best } = curve
+  const [low, high] = intervalOf(g)
+  const plateau = plateauOf(g, best)
+  const value = roundVaried(key, best)
+  const half = (high - low) / 2
   return {
-    best: fit.best,
-    low: fit.low,
-    high: fit.high,
+    best,
+    low,
+    high,
     plateau,
     adopt:
       isNumberKey(key) && !faultOf(key, value)
         ? [{ key, value, plusMinus: Number(half.toPrecision(2)) }]
         : [],
     reasons: [
-      outcomeReason('best-at', { key, value: fit.best, low: fit.low, high: fit.high }),
-      ...(plateau ? [outcomeReason('nearly-as-good', { key, from: plateau[0], to: plateau[1] })] : []),
+      outcomeReason('best-at', { key, value: best, low, high }),
+      ...(plateau[0] < plateau[1]
+        ? [outcomeReason('nearly-as-good', { key, from: plateau[0], to: plateau[1] })]
+        : []),
       ...(base.decider ? [outcomeReason('criterion-decided', { criterion: base.decider })] : []),
     ],
   }

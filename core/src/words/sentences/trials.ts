@@ -79,15 +79,18 @@ export const outcomeSentences: Sentences<OutcomeReasons> = {
     return `${graded} graded: ${least} different ones are the least that a curve can be laid through.`
   },
   'graded-alike': ({ key, from, to }) =>
-    `All are graded alike: between ${variedText(key, from)} and ${variedText(key, to)} ${lower(variedLabel(key))} makes no difference that can be seen.`,
+    `Between ${variedText(key, from)} and ${variedText(key, to)} ${lower(variedLabel(key))} makes no difference that can be told from these grades.`,
   'keep-in-use': plain('Keep what is in use.'),
+  'keep-value': ({ key, value, from, to }) =>
+    from < to
+      ? `Keep ${variedText(key, value)}: it is good from ${variedText(key, from)} to ${variedText(key, to)}.`
+      : `Keep ${variedText(key, value)}.`,
   'something-else-wrong': plain('What is wrong here comes from something else.'),
   'levels-differ': ({ key, p }) =>
     `This trial and earlier ones differ in level by more than the scatter (p ${figure(p, 3)}): something besides ${lower(variedLabel(key))} has changed.`,
   'readings-disagree': ({ key }) =>
     `These readings disagree with each other: no curve over ${lower(variedLabel(key))} runs through them.`,
   'look-at-odd-ones': plain('Look again at those that stand off, or print it once more.'),
-  'four-at-least': plain('Four different ones are the least that a curve can be laid through.'),
   'might-be-accident': ({ key, p }) =>
     `Grades as orderly as these over ${lower(variedLabel(key))} come by accident in ${figure(100 * p, 0)} of 100 trials: nothing is read out of them.`,
   'grade-once-more': plain('Grade once more with fresh eyes, or print it with fewer and wider steps.'),
@@ -97,16 +100,12 @@ export const outcomeSentences: Sentences<OutcomeReasons> = {
   ),
   'own-fan': ({ criterion, key, value, walls }) =>
     `${CRITERIA[criterion].name} alone: ${lower(settingOf(key).label)} ${quantity(value, '%', 0)}${walls ? ', as walls have it' : ''}.`,
-  'among-these': ({ key, value }) => `${variedText(key, value)} is proposed: away from what is worse.`,
   'closer-next': ({ key, from, to }) =>
     `To know it more closely, print the next one from ${variedText(key, from)} to ${variedText(key, to)}.`,
   'print-next': ({ key, from, to }) =>
     `Print the next one from ${variedText(key, from)} to ${variedText(key, to)}.`,
   'best-at': ({ key, value, low, high }) =>
     `Best at ${variedText(key, value)}, 95 % between ${variedText(key, low)} and ${variedText(key, high)}.`,
-  'wider-than-printed': plain(
-    'That is wider than what was printed: read it more finely, or print it once more, before you trust it.',
-  ),
   'nearly-as-good': ({ key, from, to }) =>
     `From ${variedText(key, from)} to ${variedText(key, to)} it is nearly as good.`,
   'criterion-decided': ({ criterion }) => `${CRITERIA[criterion].name} decided.`,

@@ -11,7 +11,10 @@ const OWN_FANS = [
   { criterion: 'bridge', key: 'fanBridge' },
 ] as const
 
-const walls = gradedResponse(WALLS)
+/** More air holds what hangs and is slender, and bonds less. Common practice, no source. */
+const LEANINGS = { overhang: 'rises', bridge: 'rises', detail: 'rises', bonding: 'falls' } as const
+
+const walls = gradedResponse(WALLS, LEANINGS)
 
 /**
  * Three answers from one tower: the fan of walls by what walls show, and those of overhangs and bridges by what each of them
@@ -22,7 +25,7 @@ export const fanOutcome: OutcomeRule = (trials, context) => {
   const rest = out.adopt.find((a) => a.key === 'fan')?.value ?? context.recipe.fan.value
   const own = OWN_FANS.flatMap(
     ({ criterion, key }): { adopt: Adoptable; best: number; criterion: CriterionId }[] => {
-      const found = gradedResponse([criterion])(trials, context)
+      const found = gradedResponse([criterion], LEANINGS)(trials, context)
       const [best] = found.adopt
       if (!best) return []
       return [{ criterion, best: best.value, adopt: { ...best, key, value: Math.max(rest, best.value) } }]

@@ -1,21 +1,18 @@
 import { faultOf } from '../../../recipe/settings'
 import { meanOf } from '../../../statistics/uncertainty'
-import { curveOf } from '../../fits/points'
-import { peakResponse, variesP } from '../../fits/peak'
 import { flowFromWall } from '../../fits/wallFlow'
-import { LEAST_SD, MOST_SD, emptyOutcome, type Outcome, type OutcomeRule } from '../../outcome'
+import { emptyOutcome, type Outcome, type OutcomeContext, type OutcomeRule } from '../../outcome'
 import { outcomeReason } from '../../reasons'
-import { gradedPoints, rangeOf } from '../../shared/graded'
-import { BY_ACCIDENT } from '../../shared/response'
+import { bestOf, responseRule } from '../../shared/response'
 import type { ReadTrial } from '../../types'
 import { roundVaried } from '../../varied'
 
 /** Flow from the measured wall, and the flow of solid layers from the strips. */
-export const flowBoxOutcome: OutcomeRule = (trials, { recipe }) => {
+export const flowBoxOutcome: OutcomeRule = (trials, context) => {
   const t = trials[trials.length - 1]
   const out = emptyOutcome('found', [], 'flow')
-  fromWall(t, recipe.flow.value, out)
-  fromStrips(t, out)
+  fromWall(t, context.recipe.flow.value, out)
+  fromStrips([t], context, out)
   return out.reasons.length ? out : emptyOutcome('few', [outcomeReason('measure-wall-or-strips')], 'flow')
 }
 
@@ -49,20 +46,25 @@ function fromWall(t: ReadTrial, present: number, out: Outcome): void {
   else out.adopt.push({ key: 'flow', value, plusMinus })
 }
 
-function fromStrips(t: ReadTrial, out: Outcome): void {
-  const strips = gradedPoints([t], 'flowSolid', ['closed'])
-  if (new Set(strips.map((p) => p.x)).size < 3) return
-  out.points = strips
-  const fit = peakResponse(strips, LEAST_SD)
-  if (!fit || !fit.inside || fit.sd > MOST_SD || variesP(strips) > BY_ACCIDENT) {
+/** The strips that are closed best; like all graded places they answer by what they show and by how surely. */
+const strips = responseRule(['closed'], {
+  least: 3,
+  varies: bestOf,
+  alike: (g) => ({ ...g.base, kind: 'flat' }),
+})
+
+function fromStrips(trials: readonly ReadTrial[], context: OutcomeContext, out: Outcome): void {
+  const found = strips(trials, context)
+  out.points = found.points
+  if (found.kind === 'few') return
+  const [taken] = found.adopt
+  if (!taken) {
     out.reasons.push(outcomeReason('strips-show-no-best'))
     return
   }
-  out.curve = curveOf(fit.at, ...rangeOf(strips))
-  out.r2 = fit.r2
-  out.sd = fit.sd
-  const value = roundVaried('flowSolid', fit.best)
-  out.reasons.push(outcomeReason('solid-closes-best', { flow: value }))
-  if (!faultOf('flowSolid', value))
-    out.adopt.push({ key: 'flowSolid', value, plusMinus: Number(((fit.high - fit.low) / 2).toFixed(1)) })
+  out.curve = found.curve
+  out.r2 = found.r2
+  out.sd = found.sd
+  out.reasons.push(outcomeReason('solid-closes-best', { flow: taken.value }))
+  out.adopt.push(taken)
 }

@@ -3,31 +3,37 @@ import { faultOf, isNumberKey } from '../../../recipe/settings'
 import { tQuantile } from '../../../statistics/distributions'
 import { meanOf } from '../../../statistics/uncertainty'
 import { TOP_GRADE } from '../../criteria'
-import { brokenStick } from '../../fits/brokenStick'
-import { curveOf } from '../../fits/points'
 import {
   GOOD_ENOUGH,
-  LEAST_SD,
-  MOST_SD,
+  MOST_SCATTER,
   disagreement,
   type Adoptable,
   type Outcome,
   type OutcomeRule,
 } from '../../outcome'
 import { outcomeReason } from '../../reasons'
-import { responseRule, unsettled, type GradedResponse } from '../../shared/response'
+import { responseRule, type GradedResponse } from '../../shared/response'
 import type { ReadTrial } from '../../types'
 import { roundVaried } from '../../varied'
 
 /** mm to which a pull-back is worth knowing: less is neither heard nor seen. Common practice, no source. */
 const KNOWN_ENOUGH = 0.3
 
-/** The shortest pull-back on the level part of a broken stick. */
+/** The shortest pull-back that is as clean as any longer one. */
 export const retractionOutcome: OutcomeRule = (trials, context) =>
   shortestOfAll(found(trials, context), trials[trials.length - 1], context.machine.drive.kind === 'direct')
 
-const found = responseRule(['strings'], 4, shortestClean)
+const found = responseRule(['strings'], {
+  leanings: { strings: 'rises' },
+  varies: shortestClean,
+  alike: ({ base, key, curve }) =>
+    curve.scatter >= MOST_SCATTER
+      ? { ...base, ...disagreement(key) }
+      : { ...base, kind: 'flat', reasons: [outcomeReason('strings-from-elsewhere')] },
+})
 
+/** Noise that grades have at least, as a desirability. Common practice, no source. */
+const LEAST_GRADE_SD = 0.035
 /** Half a grade: lengths that differ by less are as good as each other. */
 const HALF_A_GRADE = 0.5 / TOP_GRADE
 /** So many lengths in a row have to be clean before the shortest of them is taken. */
@@ -77,66 +83,75 @@ function shortestOfAll(out: Outcome, trial: ReadTrial, direct: boolean): Outcome
   }
 }
 
+/** A desirability without strings: between the two best grades. */
+const CLEAN = 3.5 / TOP_GRADE
+/** How likely a printed length has to be clean before it is proposed. From memory. */
+const SURE_ENOUGH = 0.8
+
+const share = (list: readonly number[], is: (i: number) => boolean) => list.filter(is).length / list.length
+
 function shortestClean(g: GradedResponse): Outcome {
-  const { trial, key, points, base, low, high } = g
+  const { trial, key, base, low, high, curve } = g
+  const { xs, draws } = curve
   const span = high - low
-  const fit = brokenStick(points, -1, LEAST_SD)!
-  const common = { ...base, curve: curveOf(fit.at, low, high), r2: fit.r2, sd: fit.sd }
-  if (fit.sd > MOST_SD) return { ...common, ...disagreement(key) }
-  if (fit.p > 0.1 || unsettled(g))
-    return { ...common, kind: 'flat', reasons: [outcomeReason('strings-from-elsewhere')] }
-  if (fit.slope < 0)
+  const last = xs.length - 1
+  // of each curve that may be: the first length that is no worse than the cleanest
+  const firsts = draws.map((d) => d.findIndex((v) => v >= Math.max(...d) - HALF_A_GRADE))
+  if (share(firsts, (i) => i === 0) > 0.5)
     return {
-      ...common,
+      ...base,
       kind: 'end',
       best: low,
       reasons: [outcomeReason('shortest-cleanest')],
       next: g.stepsBetween(Math.max(0, low - span / 2), low + span / 3),
     }
-  // the level has to be seen at two lengths at least
-  const beyond = new Set(points.map((p) => p.x).filter((x) => x >= fit.knee - 1e-9)).size
-  if (beyond < 2)
+  // the level has to be seen at two lengths at least, and be clean
+  const rises = curve.at(high) < CLEAN && curve.at(high) - curve.at(high - span / 4) > HALF_A_GRADE / 2
+  if (rises || share(firsts, (i) => i === last) > 0.5)
     return {
-      ...common,
+      ...base,
       kind: 'end',
       best: high,
       reasons: [outcomeReason('still-better-at', { key, value: high })],
       next: g.stepsBetween(high - span / 3, high + span / 2),
     }
+  // it lies somewhere between the last that was not clean and the first that was
+  const knees = firsts
+    .map((i, k) => (i === 0 ? low : xs[i] - ((k + 0.5) / firsts.length) * (xs[i] - xs[i - 1])))
+    .sort((p, q) => p - q)
+  const at = (part: number) => knees[Math.min(knees.length - 1, Math.floor(part * knees.length))]
+  const [knee, from, to] = [at(0.5), at(0.025), at(0.975)]
   const apart = span / (trial.plan.steps.count - 1)
-  const half = Math.max((fit.high - fit.low) / 2, apart / (2 * Math.sqrt(3)))
-  // a little too much costs next to nothing, a little too little strings: some way into what the knee may be
+  const half = Math.max((to - from) / 2, apart / (2 * Math.sqrt(3)))
+  // a length that itself came out far worse than the curve is not proposed, whatever its neighbours say
+  const printed = byLength(g.points)
   const enough = roundVaried(
     key,
-    Math.min(high, fit.knee + Math.min(0.75 * (fit.high - fit.knee), apart / 2)),
+    xs.find(
+      (x, k) => share(firsts, (i) => i <= k) >= SURE_ENOUGH && printed[k].y >= curve.at(x) - 2 * HALF_A_GRADE,
+    ) ?? high,
   )
   const second = acrossEffect(trial)
   // between bands that stand far apart the knee may lie anywhere
   const closer =
     half > KNOWN_ENOUGH && apart > KNOWN_ENOUGH
-      ? g.stepsBetween(Math.max(low, fit.knee - apart), Math.min(high, fit.knee + 1.5 * apart))
+      ? g.stepsBetween(Math.max(low, knee - apart), Math.min(high, knee + 1.5 * apart))
       : null
   return {
-    ...common,
+    ...base,
     next: closer,
-    best: fit.knee,
-    low: fit.low,
-    high: fit.high,
-    plateau: [fit.knee, high],
+    best: knee,
+    low: from,
+    high: to,
+    plateau: [knee, high],
     adopt: [
-      {
-        key: 'retractLength',
-        value: enough,
-        plusMinus: Number(half.toFixed(2)),
-      },
+      { key: 'retractLength', value: enough, plusMinus: Number(half.toFixed(2)) },
       ...(second?.adopt ?? []),
     ],
     reasons: [
-      outcomeReason('shortest-clean', { key, value: fit.knee, low: fit.low, high: fit.high }),
+      outcomeReason('shortest-clean', { key, value: knee, low: from, high: to }),
       outcomeReason('as-clean-up-to', { key, value: high }),
-      ...(enough > roundVaried(key, fit.knee)
-        ? [outcomeReason('a-little-more', { key, value: enough })]
-        : []),
+      ...(enough > roundVaried(key, knee) ? [outcomeReason('a-little-more', { key, value: enough })] : []),
       ...(closer ? [outcomeReason('closer-next', { key, from: closer.from, to: closer.to })] : []),
       ...(second ? [second.reason] : []),
     ],
@@ -164,7 +179,7 @@ function acrossEffect(t: ReadTrial): { reason: Reason; adopt: Adoptable[] } | nu
   })
   if (gains.length < 3) return null
   const { mean, u, dof } = meanOf(gains)
-  const half = tQuantile(0.975, dof) * Math.max(u, LEAST_SD / Math.sqrt(gains.length))
+  const half = tQuantile(0.975, dof) * Math.max(u, LEAST_GRADE_SD / Math.sqrt(gains.length))
   if (Math.abs(mean) <= half) return { reason: outcomeReason('across-no-difference', { key }), adopt: [] }
   const [better, worse] = mean > 0 ? [across.to, across.from] : [across.from, across.to]
   const step = Math.abs(across.to - across.from) / Math.max(1, across.count - 1)

@@ -29,5 +29,6 @@ export const SPEED_FINS: PieceDefinition = {
     }
   },
   build: speedFins,
-  outcome: gradedResponse(CRITERIA),
+  // faster never ripples less
+  outcome: gradedResponse(CRITERIA, { ripples: 'falls' }),
 }

@@ -6,6 +6,8 @@ import { gradedResponse } from '../../shared/response'
 import { stepsOf, type PieceDefinition } from '../piece'
 
 const CRITERIA: readonly CriterionId[] = ['strings', 'bonding', 'overhang', 'bridge', 'surface']
+/** Hotter bonds better, and strings and sags more. Common practice, no source. */
+const LEANINGS = { bonding: 'rises', strings: 'falls', overhang: 'falls', bridge: 'falls' } as const
 
 export const TEMPERATURE_TOWER: PieceDefinition = {
   name: 'Temperature tower',
@@ -34,5 +36,5 @@ export const TEMPERATURE_TOWER: PieceDefinition = {
     }
   },
   build: heatTower,
-  outcome: gradedResponse(CRITERIA),
+  outcome: gradedResponse(CRITERIA, LEANINGS),
 }
