@@ -29,6 +29,8 @@ export interface PrintedPart {
   ripple: Float32Array
   /** Nothing beside it on one side at least: it is seen from outside. */
   seen: Uint8Array
+  /** It lies on the bed itself: where the nozzle is near the bed its own height says nothing. */
+  onBed: Uint8Array
   /** Share of its width with nothing under it. */
   hangs: Float32Array
   /** mm³/s that were asked for. */
@@ -42,8 +44,6 @@ export interface PrintedPart {
   /** What was fed with the head still. */
   heaps: Blob[]
   layers: LayerOfPart[]
-  /** mm that the nozzle stood over the bed in the lowest layer, as the file has it. */
-  lowest: number
   /** mm each corner of the foot has come off the bed, and where it is. */
   lifted: { x: number; y: number; by: number }[]
   foot: FootOfPart
@@ -107,7 +107,3 @@ export interface FootOfPart {
   /** mm the lowest layers stand out. */
   flare: number
 }
-
-/** Whether a stretch lies in the lowest layer: where the nozzle is near the bed its own height says nothing. */
-export const isLowest = ({ z, lowest }: Pick<PrintedPart, 'lowest' | 'z'>, i: number): boolean =>
-  z[i] <= lowest + 0.06

@@ -1,4 +1,4 @@
-import { isLowest, type PrintedPart } from '../part'
+import type { PrintedPart } from '../part'
 import type { World } from '../world'
 import { within, type Region } from './look'
 
@@ -16,7 +16,7 @@ export function jointGap(part: PrintedPart, world: World, region: Region): numbe
   const byLayer = new Map<number, number[]>()
   for (let i = 0; i < part.count; i++) {
     if (!within(region, (part.x0[i] + part.x1[i]) / 2, (part.y0[i] + part.y1[i]) / 2, part.z[i])) continue
-    if (isLowest(part, i)) continue
+    if (part.onBed[i]) continue
     const key = Math.round(part.z[i] * 1000)
     byLayer.set(key, [...(byLayer.get(key) ?? []), i])
   }

@@ -1,5 +1,5 @@
 import { polymerOf } from '../polymer'
-import { isLowest, type Blob, type PrintedPart } from '../part'
+import type { Blob, PrintedPart } from '../part'
 import type { World } from '../world'
 
 /** A block of a part that is looked at, mm on the bed. */
@@ -105,7 +105,7 @@ export function lookAt(part: PrintedPart, world: World, region: Region): Seen {
   for (let i = 0; i < count; i++) {
     if (!within(region, (x0[i] + x1[i]) / 2, (y0[i] + y1[i]) / 2, z[i] - h[i] / 2)) continue
     const d = Math.hypot(x1[i] - x0[i], y1[i] - y0[i])
-    const lowest = isLowest(part, i)
+    const lowest = part.onBed[i]
     came.add(fed[i], d)
     heat.add(hot[i], d)
     if (lowest) onBed += d * width[i]

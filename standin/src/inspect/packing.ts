@@ -1,5 +1,5 @@
 import { roomOf } from '../physics/room'
-import { isLowest, type PrintedPart } from '../part'
+import type { PrintedPart } from '../part'
 
 /** Layers that are looked at, spread over the height. */
 const LOOKED_AT = 24
@@ -14,7 +14,7 @@ export function packingOf(part: PrintedPart): number | null {
   const layers: [from: number, to: number][] = []
   for (let i = 0, from = 0; i <= count; i++) {
     if (i < count && z[i] === z[from]) continue
-    if (from < count && !isLowest(part, from)) layers.push([from, i])
+    if (from < count && !part.onBed[from]) layers.push([from, i])
     from = i
   }
   const every = Math.max(1, Math.floor(layers.length / LOOKED_AT))

@@ -1,6 +1,6 @@
 import { normalStream, randomStream } from '@verimend/core/statistics'
 import { polymerOf } from '../polymer'
-import { isLowest, type PrintedPart, type SizeOfPart } from '../part'
+import type { PrintedPart, SizeOfPart } from '../part'
 import type { World } from '../world'
 import { lookAt, type Region, type Seen } from './look'
 import { packingOf } from './packing'
@@ -126,7 +126,7 @@ function overall(part: PrintedPart, world: World, meant: SizeOfPart): Overall {
   const rates = part.rate.slice(0, count).sort()
   const [lowRate, highRate] = [rates[Math.floor(count * 0.3)] ?? 0, rates[Math.floor(count * 0.85)] ?? 0]
   for (let i = 0; i < count; i++) {
-    if (isLowest(part, i)) continue
+    if (part.onBed[i]) continue
     const d = Math.hypot(x1[i] - x0[i], y1[i] - y0[i])
     if (i < count / 4) {
       early += d * fed[i]

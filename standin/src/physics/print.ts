@@ -162,7 +162,6 @@ class Print {
       corners: this.corners,
       heaps: this.heaps,
       layers: this.layers,
-      lowest: this.layers.reduce((least, l) => Math.min(least, l.z), Infinity),
       ...this.foot.result(this.layerZ),
       drawn: this.drawn.size(this.layerZ, 1),
       came: this.came.size(
@@ -363,6 +362,7 @@ class Print {
       hangs,
       rate: asked / Math.max(1e-6, seconds),
       warm: lowest ? 0 : warm,
+      onBed: lowest,
       volume,
       mx,
       my,

@@ -20,6 +20,8 @@ export interface Stretch {
   warm: number
   hangs: number
   rate: number
+  /** It lies on the bed itself. */
+  onBed: boolean
   /** mm³ */
   volume: number
   /** Its middle as the file has it. */
@@ -40,6 +42,7 @@ export class Stretches {
     Float32Array
   >
   private seen = new Uint8Array(this.room)
+  private onBed = new Uint8Array(this.room)
   private mx = new Float32Array(this.room)
   private my = new Float32Array(this.room)
 
@@ -64,6 +67,7 @@ export class Stretches {
     to.warm[i] = s.warm
     to.hangs[i] = s.hangs
     to.rate[i] = s.rate
+    this.onBed[i] = Number(s.onBed)
     this.mx[i] = s.mx
     this.my[i] = s.my
     this.volume += s.volume
@@ -78,6 +82,7 @@ export class Stretches {
     }
     for (const f of FIELDS) this.arraysOf[f] = wider(this.arraysOf[f])
     this.seen = wider(this.seen)
+    this.onBed = wider(this.onBed)
     this.mx = wider(this.mx)
     this.my = wider(this.my)
   }
@@ -111,12 +116,12 @@ export class Stretches {
     return { width: fed[middle], gloss: gloss / n }
   }
 
-  arrays(): Pick<PrintedPart, 'count' | 'seen' | Field> {
+  arrays(): Pick<PrintedPart, 'count' | 'seen' | 'onBed' | Field> {
     const n = this.count
     const own = Object.fromEntries(FIELDS.map((f) => [f, this.arraysOf[f].subarray(0, n)])) as Record<
       Field,
       Float32Array
     >
-    return { count: n, ...own, seen: this.seen.subarray(0, n) }
+    return { count: n, ...own, seen: this.seen.subarray(0, n), onBed: this.onBed.subarray(0, n) }
   }
 }

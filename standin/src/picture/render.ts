@@ -1,5 +1,5 @@
 import { randomStream } from '@verimend/core/statistics'
-import { isLowest, type PrintedPart } from '../part'
+import type { PrintedPart } from '../part'
 import type { World } from '../world'
 import { lookAt } from '../inspect/look'
 import { WHOLE } from '../inspect/signs'
@@ -84,7 +84,7 @@ class Rendering {
 
   private shown(i: number): boolean {
     const { x0, y0, x1, y1, z, h } = this.part
-    if (this.view === 'first' && !isLowest(this.part, i)) return false
+    if (this.view === 'first' && !this.part.onBed[i]) return false
     const { block } = this.options
     if (!block) return true
     const [x, y, m] = [(x0[i] + x1[i]) / 2, (y0[i] + y1[i]) / 2, z[i] - h[i] / 2]
