@@ -83,7 +83,7 @@ test('turning by the advice with hands that are a tenth off levels a bed within 
     // a plate on four screws lies by the plane through them
     if (Math.max(...after) - Math.min(...after) < 0.05) level++
   }
-  expect(level / runs).toBeGreaterThan(0.95)
+  expect(level / runs).toBeGreaterThanOrEqual(0.95)
 })
 
 test('a bow is told from a tilt and from the noise of the probe', () => {
@@ -95,9 +95,12 @@ test('a bow is told from a tilt and from the noise of the probe', () => {
     machine,
     screws,
   )
+  // of the curve alone: readings do not make it wider
   expect(bowed.bow).toBeGreaterThan(0.25)
   expect(bowed.bow).toBeLessThan(0.37)
-  expect(bowed.reasons.map(say).join(' ')).toMatch(/No amount of levelling will cure this: 0\.3\d\smm bow/)
+  expect(bowed.reasons.map(say).join(' ')).toMatch(
+    /No amount of levelling will cure this: 0\.(29|3\d?)\smm bow/,
+  )
   expect(bowed.firstHeight).toBeNull()
   let false_ = 0
   for (let k = 0; k < 200; k++)
@@ -131,6 +134,76 @@ test('too few places, or all in a line, are no plane', () => {
   expect(of([10, 60, 110, 200].map((x) => ({ x, y: 50, z: x / 1000, u: 0.01 }))).reasons[0].code).toBe(
     'bed-in-line',
   )
+})
+
+/** Noise that is not the fitted one: heavier tails, and a display of a hundredth. */
+function probed(n: number, z: (x: number, y: number) => number, sd: number, seed: number): BedPoint[] {
+  const random = randomStream(seed)
+  const normal = normalStream(random)
+  return grid(n, z).map((p) => {
+    const slip = random() < 0.05 ? 2 : 1
+    return { ...p, z: Math.round(100 * (p.z + slip * sd * normal())) / 100 }
+  })
+}
+const ofGrid = (points: BedPoint[]) => bedOutcome({ kind: 'bed', from: 'grid', points }, machine, screws)
+
+test.each([
+  [2, 0.02],
+  [3, 0.02],
+  [3, 0.005],
+  [5, 0.02],
+  [7, 0.02],
+])('a level bed probed at %i² places with %d mm of noise: nothing is turned, no bow is seen', (n, sd) => {
+  let [tilts, bows, turned] = [0, 0, 0]
+  const runs = 300
+  for (let k = 0; k < runs; k++) {
+    const out = ofGrid(probed(n, () => 0.05, sd, 100 + k))
+    tilts += Number(out.tilt > 0)
+    bows += Number(out.bow > 0)
+    turned += Number(out.turns.some((t) => t.turns > 0))
+  }
+  expect(tilts / runs).toBeLessThanOrEqual(0.08)
+  expect(bows / runs).toBeLessThanOrEqual(0.08)
+  expect(turned).toBeLessThanOrEqual(tilts)
+})
+
+test.each([
+  [3, 0.01],
+  [5, 0.02],
+  [7, 0.02],
+])(
+  'a bed that leans by 0.2 mm, probed at %i² places with %d mm of noise, is found to; its ± holds',
+  (n, sd) => {
+    const slope = 0.1 / (width - 20)
+    const truth = slope * (width + depth)
+    let [found, held] = [0, 0]
+    const runs = 200
+    for (let k = 0; k < runs; k++) {
+      const out = ofGrid(probed(n, (x, y) => slope * (x + y), sd, 700 + k))
+      found += Number(out.tilt > 0)
+      held += Number(Math.abs(out.tilt - truth) <= out.tiltPlusMinus)
+    }
+    expect(found / runs).toBeGreaterThanOrEqual(0.95)
+    expect(held / runs).toBeGreaterThanOrEqual(0.9)
+  },
+)
+
+test('one bad reading turns no screw: it is named and left out; two at the same place are believed', () => {
+  const at = (bad: number, twice: boolean) =>
+    ofGrid([
+      ...probed(4, () => 0, 0.008, 5).map((p, i) => (i === 3 ? { ...p, z: bad } : p)),
+      ...(twice ? probed(4, () => 0, 0.008, 6).map((p, i) => (i === 3 ? { ...p, z: bad } : p)) : []),
+    ])
+  const once = at(0.6, false)
+  expect(once.odd).toHaveLength(1)
+  expect(once.odd[0].off).toBeCloseTo(0.6, 1)
+  expect(once.turns.every((t) => t.turns === 0)).toBe(true)
+  expect(once.reasons.map(say).join(' ')).toMatch(
+    /The reading at 2\d\d?, 10 lies 0\.\d+\smm over what all others say/,
+  )
+  const believed = at(0.6, true)
+  expect(believed.odd).toEqual([])
+  expect(believed.bow).toBeGreaterThan(0.2)
 })
 
 describe('reading a grid', () => {

@@ -1,7 +1,8 @@
 import type { Reason } from '../quantity/reason'
 import { tQuantile } from '../statistics/distributions'
-import { linearFit, type LinearFit } from '../statistics/regression'
+import { linearFit } from '../statistics/regression'
 import { thickestLayer, type BedScrew, type BedScrews, type Machine } from '../machine/machine'
+import { bedSurface, middleOf, type BedSurface } from './bedSurface'
 import { measuredReason } from './reasons'
 import type { BedPoint, FeltGap, Measured, MeasuredOf } from './types'
 
@@ -63,13 +64,6 @@ export const planeAt = (
   x: number,
   y: number,
 ) => level + slopeX * x + slopeY * y
-/** Standard uncertainty of a plane at a place, mm. */
-export function planeUncertainty({ covariance }: BedPlane, x: number, y: number): number {
-  const r = [1, x, y]
-  const v = r.reduce((s, a, i) => s + a * r.reduce((q, b, j) => q + b * covariance[i][j], 0), 0)
-  return Math.sqrt(Math.max(0, v))
-}
-
 export interface ScrewTurn {
   screw: string
   /** Turns, always positive; 0 for the one that stays. */
@@ -91,8 +85,11 @@ export interface BedOutcome {
   bow: number
   /** Highest less lowest of the bed as it lies, mm; 0 where the readings alone would scatter as far. */
   uneven: number
-  /** mm the plane rises across the bed. */
+  /** mm the bed rises from its lowest to its highest corner, and half of the interval; 0 where it may as well be level. */
   tilt: number
+  tiltPlusMinus: number
+  /** Readings that stand off all others by so many mm, and were left out. */
+  odd: { x: number; y: number; off: number }[]
   /** In the order they are turned. */
   turns: ScrewTurn[]
   /** Lowest first layer that buries what is left, mm; null when none does. */
@@ -125,6 +122,8 @@ export function bedOutcome(
     uneven: 0,
     bow: 0,
     tilt: 0,
+    tiltPlusMinus: 0,
+    odd: [],
     turns: [],
     firstHeight: null,
     gapChange: null,
@@ -134,29 +133,20 @@ export function bedOutcome(
     return { ...empty, reasons: [measuredReason('bed-too-few', { count: points.length })] }
   // numbers near one another's size keep the digits of the fit
   const half = Math.max(machine.bed.width, machine.bed.depth) / 2
-  const cx = points.reduce((s, p) => s + p.x, 0) / points.length
-  const cy = points.reduce((s, p) => s + p.y, 0) / points.length
-  const row = (x: number, y: number) => [1, (x - cx) / half, (y - cy) / half]
-  const least = Math.min(...points.map((p) => p.u))
-  const fit = linearFit(
-    points.map((p) => row(p.x, p.y)),
-    points.map((p) => p.z),
-    points.map((p) => (least / p.u) ** 2),
-  )
-  if (!fit || inLine(points, half)) return { ...empty, reasons: [measuredReason('bed-in-line')] }
-  const plane = planeOf(fit, cx, cy, half, least)
+  const surface = inLine(points, half) ? null : bedSurface(points, half)
+  if (!surface) return { ...empty, reasons: [measuredReason('bed-in-line')] }
+  const { kept, bow, uneven, leans } = surface
+  const plane = planeOf(surface, half)
   const residuals = points.map((p) => ({ x: p.x, y: p.y, z: p.z, residual: p.z - planeAt(plane, p.x, p.y) }))
-  const spread = Math.max(...residuals.map((r) => r.residual)) - Math.min(...residuals.map((r) => r.residual))
-  // how wide readings of a flat bed would scatter, by the range of a normal sample
-  const u = Math.max(...points.map((p) => p.u))
-  const byChance = u * rangeOfNormal(points.length)
-  const corners = cornersOf(machine)
-  const heights = corners.map((c) => planeAt(plane, c.x, c.y))
-  const tilt = Math.max(...heights) - Math.min(...heights)
-  const uTilt = 2 * Math.max(...corners.map((c) => planeUncertainty(plane, c.x, c.y)))
-  const bow = spread > byChance ? spread : 0
-  const range = Math.max(...points.map((p) => p.z)) - Math.min(...points.map((p) => p.z))
-  const turns = screws ? turnsFor(plane, screws) : []
+  const left = kept.map((p) => p.z - planeAt(plane, p.x, p.y))
+  const spread = Math.max(...left) - Math.min(...left)
+  const wide = tQuantile(0.975, surface.dof)
+  const corners = cornersOf(machine).sort((a, b) => planeAt(plane, a.x, a.y) - planeAt(plane, b.x, b.y))
+  const [lowest, highest] = [corners[0], corners[3]]
+  const across = planeAt(plane, highest.x, highest.y) - planeAt(plane, lowest.x, lowest.y)
+  const uTilt = wide * slopeUncertainty(plane, highest.x - lowest.x, highest.y - lowest.y)
+  const tilt = leans ? across : 0
+  const turns = screws ? turnsFor(plane, screws, leans, wide) : []
   const thickest = thickestLayer(machine)
   const needed = bow / BURIED
   const firstHeight = needed <= thickest ? Number(Math.max(0.12, needed).toFixed(2)) : null
@@ -176,13 +166,15 @@ export function bedOutcome(
     residuals,
     residual: spread,
     bow,
-    uneven: range > byChance ? range : 0,
+    uneven,
     tilt,
+    tiltPlusMinus: uTilt,
+    odd: surface.odd.map(({ point, off }) => ({ x: point.x, y: point.y, off })),
     turns,
     firstHeight,
     gapChange,
     reasons: [
-      tilt > uTilt
+      leans
         ? measuredReason('bed-tilt', { across: tilt, plusMinus: uTilt })
         : measuredReason('bed-flat', { plusMinus: uTilt }),
       ...turns.map((t) =>
@@ -196,7 +188,8 @@ export function bedOutcome(
             })
           : measuredReason('screw-stays', { screw: t.screw }),
       ),
-      ...(bow > 0 ? [measuredReason('bed-bow', { bow, u: byChance })] : []),
+      ...surface.odd.map(({ point, off }) => measuredReason('bed-odd', { x: point.x, y: point.y, off })),
+      ...(bow > 0 ? [measuredReason('bed-bow', { bow, u: surface.sd })] : []),
       ...(bow > 0.12 ? [measuredReason('bow-not-cured', { bow })] : []),
       ...(firstHeight === null
         ? [measuredReason('nothing-buries', { residual: bow, most: thickest })]
@@ -210,13 +203,9 @@ export function bedOutcome(
   }
 }
 
-/** Expected range of a normal sample of n, in standard deviations, with a margin of 95 %. Blom's approximation. */
-function rangeOfNormal(n: number): number {
-  return 2 * tQuantile(1 - 0.0253 / n, Infinity)
-}
-
 /** The fitted plane in the bed's own coordinates: the fit's are shifted and scaled. */
-function planeOf(fit: LinearFit, cx: number, cy: number, half: number, least: number): BedPlane {
+function planeOf({ plane: fit, kept, sd }: BedSurface, half: number): BedPlane {
+  const [cx, cy] = middleOf(kept)
   const [a, b, c] = fit.coefficients
   // level = a − b·cx/half − c·cy/half, slopes b/half and c/half
   const by = [
@@ -224,13 +213,19 @@ function planeOf(fit: LinearFit, cx: number, cy: number, half: number, least: nu
     [0, 1 / half, 0],
     [0, 0, 1 / half],
   ]
-  const sd = fit.dof > 2 ? Math.max(least, fit.sd) : least
   const covariance = by.map((r) =>
     by.map(
       (q) => sd * sd * r.reduce((s, u, i) => s + u * q.reduce((t, v, k) => t + v * fit.inverse[i][k], 0), 0),
     ),
   )
   return { level: a - (b * cx + c * cy) / half, slopeX: b / half, slopeY: c / half, covariance }
+}
+
+/** Standard uncertainty of what a plane rises over a way, mm. */
+function slopeUncertainty({ covariance }: BedPlane, dx: number, dy: number): number {
+  const d = [0, dx, dy]
+  const v = d.reduce((s, a, i) => s + a * d.reduce((q, b, j) => q + b * covariance[i][j], 0), 0)
+  return Math.sqrt(Math.max(0, v))
 }
 
 /** Whether the places lie so nearly in a line that the bed across it is not known. */
@@ -260,22 +255,30 @@ function cornersOf({ bed }: Machine): { x: number; y: number }[] {
 /** Turns under this are left alone: a hand turns no finer. Common practice, no source. */
 const LEAST_TURN = 1 / 32
 
-function turnsFor(plane: BedPlane, { screws, pitch, clockwise }: BedScrews): ScrewTurn[] {
+/** @param wide standard uncertainties that a move has to be beyond */
+function turnsFor(
+  plane: BedPlane,
+  { screws, pitch, clockwise }: BedScrews,
+  leans: boolean,
+  wide: number,
+): ScrewTurn[] {
   const heights = screws.map((s) => planeAt(plane, s.x, s.y))
-  const sorted = [...heights].sort((a, b) => a - b)
+  const byHeight = screws.map((_, i) => i).sort((a, b) => heights[a] - heights[b])
   // the screw nearest the middle of the heights stays: the others then turn least in all
-  const target = sorted[Math.floor((sorted.length - 1) / 2)]
+  const stays = byHeight[Math.floor((byHeight.length - 1) / 2)]
   return screws
     .map((s, i): ScrewTurn => {
-      const move = target - heights[i]
+      const move = heights[stays] - heights[i]
       const turns = Math.abs(move) / pitch
-      const up = move > 0
+      const plusMinus =
+        i === stays ? 0 : wide * slopeUncertainty(plane, s.x - screws[stays].x, s.y - screws[stays].y)
+      const left = !leans || turns < LEAST_TURN || Math.abs(move) < plusMinus
       return {
         screw: s.name,
-        turns: turns < LEAST_TURN ? 0 : Number(turns.toFixed(3)),
-        clockwise: up === (clockwise === 'up'),
-        move: turns < LEAST_TURN ? 0 : move,
-        plusMinus: 2 * planeUncertainty(plane, s.x, s.y),
+        turns: left ? 0 : Number(turns.toFixed(3)),
+        clockwise: move > 0 === (clockwise === 'up'),
+        move: left ? 0 : move,
+        plusMinus,
       }
     })
     .sort((a, b) => a.move - b.move)

@@ -39,6 +39,7 @@ export interface MeasurementReasons {
   'bed-tilt': { across: number; plusMinus: number }
   'bed-flat': { plusMinus: number }
   'bed-bow': { bow: number; u: number }
+  'bed-odd': { x: number; y: number; off: number }
   'bow-not-cured': { bow: number }
   'screw-turn': { screw: string; turns: number; clockwise: boolean; up: boolean; move: number }
   'screw-stays': { screw: string }

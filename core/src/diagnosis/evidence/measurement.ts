@@ -1,6 +1,5 @@
 import type { LookId } from '../../knowledge/checks'
 import { belongsTo, type SuspectId } from '../../knowledge/suspects'
-import { planeUncertainty } from '../../measurement/bed'
 import { evaluate, type Evaluated, type MeasurementContext } from '../../measurement/evaluate'
 import { NO_CORRECTION, type SizesInUse, type SizesOutcome } from '../../measurement/sizes'
 import type { SizeTerm } from '../../measurement/sizeTerms'
@@ -85,7 +84,7 @@ export function measurementEvidence(
           )
     case 'bed': {
       if (outcome.kind === 'few') return []
-      const u = 2 * Math.max(0.01, outcome.plane ? planeUncertainty(outcome.plane, 0, 0) : 0.05)
+      const u = Math.max(0.02, Math.min(0.5, outcome.tiltPlusMinus))
       return [
         result('probe-grid', 'bed-tilted', above(outcome.tilt, u, MATTERS.tilt)),
         result('probe-grid', 'bed-warped', above(outcome.bow, 0.04, MATTERS.bow)),

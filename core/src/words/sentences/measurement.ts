@@ -105,7 +105,9 @@ export const measurementSentences: Sentences<MeasurementReasons> = {
     `The bed rises by ${quantity(v.across, 'mm', 2)} ± ${quantity(v.plusMinus, 'mm', 2)} from its lowest to its highest corner.`,
   'bed-flat': (v) => `The bed stands level to ± ${quantity(v.plusMinus, 'mm', 2)}.`,
   'bed-bow': (v) =>
-    `What no levelling takes away: ${quantity(v.bow, 'mm', 2)} from hollow to hill (readings alone make ${quantity(v.u, 'mm', 2)}).`,
+    `What no levelling takes away: ${quantity(v.bow, 'mm', 2)} from hollow to hill (one reading scatters by ${quantity(v.u, 'mm', 3)}).`,
+  'bed-odd': (v) =>
+    `The reading at ${figure(v.x, 0)}, ${figure(v.y, 0)} lies ${quantity(Math.abs(v.off), 'mm', 2)} ${v.off > 0 ? 'over' : 'under'} what all others say: it is left out. Probe there again.`,
   'bow-not-cured': (v) => `No amount of levelling will cure this: ${quantity(v.bow, 'mm', 2)} bow.`,
   'screw-turn': (v) =>
     `${v.screw.charAt(0).toUpperCase()}${v.screw.slice(1)}: ${inEighths(v.turns)} turn ${v.clockwise ? 'clockwise' : 'anticlockwise'} (${figure(v.turns, 2)}), the bed goes ${v.up ? 'up' : 'down'} ${quantity(v.move, 'mm', 2)}.`,
