@@ -17,6 +17,7 @@ const sizes = z.object({
   instrument: z.object({
     kind: z.enum(INSTRUMENTS, { error: 'A caliper, a micrometer or a ruler.' }),
     resolution: numberIn(0.0005, 2, 'The step of the display', 'mm'),
+    zero: numberIn(-2, 2, 'What it shows when closed', 'mm').nullable().optional(),
   }),
   readings: z
     .array(

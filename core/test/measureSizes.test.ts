@@ -54,7 +54,7 @@ interface World {
  * Readings of a plate in a world, by geometry and not by the fitted columns: faces move, axes stretch and shear; then
  * the face's own scatter, the hand's, and the display's step.
  */
-function measured(world: World, seed: number, readings = plate(), repeats = 2): SizeReading[] {
+function measured(world: World, seed: number, readings = plate(), repeats = 2, shows = 0): SizeReading[] {
   const normal = normalStream(randomStream(seed))
   const told = readings.flatMap((r) => r.speed ?? [])
   const mean = told.length ? told.reduce((s, v) => s + v, 0) / told.length : 0
@@ -74,7 +74,7 @@ function measured(world: World, seed: number, readings = plate(), repeats = 2): 
           : r.axis === 'y'
             ? stretched(0, r.nominal) + grown
             : stretched(h, r.axis === 'd1' ? h : -h) + Math.SQRT2 * grown + world.corner
-    const face = true_ + 0.02 * normal()
+    const face = true_ + 0.02 * normal() + 0.02 * normal() + shows
     return {
       ...r,
       measures: Array.from({ length: repeats }, () =>
@@ -126,7 +126,9 @@ test('simulated plates: every term without bias, intervals that hold 93 to 97 of
     const paced = plate().map((r, i) =>
       r.axis === 'z' || r.place === 'base' ? r : { ...r, speed: 25 + ((i * 7) % 30) },
     )
-    const { terms } = apart(measured(world, 1000 + k, paced))
+    // the caliper's own error, and a nought that nobody looked at
+    const shows = between(-0.02, 0.02) + between(-0.03, 0.03)
+    const { terms } = apart(measured(world, 1000 + k, paced, 2, shows))
     expect(terms).toHaveLength(10)
     for (const { term, value, plusMinus, significant } of terms) {
       ;(off[term] ??= []).push(value - world[term])
@@ -146,6 +148,38 @@ test('simulated plates: every term without bias, intervals that hold 93 to 97 of
     expect([term, share > 0.95 - slack && share < 0.95 + slack]).toEqual([term, true])
   }
   expect(wrong / asked).toBeLessThan(0.06)
+})
+
+test.each([
+  ['a good caliper', 0, undefined],
+  ['a caliper whose nought is off and nobody looked', 0.03, undefined],
+  ['a caliper whose nought is off and told', 0.06, 0.06],
+])('a perfect plate measured with %s: something is corrected once in 20 plates at most', (_, shows, zero) => {
+  const runs = 200
+  let corrected = 0
+  for (let k = 0; k < runs; k++) {
+    const out = apart(measured(NOTHING, 30_000 + k, plate(), 2, shows), {
+      instrument: { ...USUAL_INSTRUMENT, zero },
+    })
+    corrected += Number(out.corrections.length > 0 || out.machine.length > 0)
+  }
+  expect(corrected / runs).toBeLessThanOrEqual(0.07)
+})
+
+test('rounded corners on one diagonal are no angle: both are named, nothing is corrected; with the other diagonal they are told apart', () => {
+  const [all, rounded] = [plate(), { ...NOTHING, corner: -0.2 }]
+  const one = apart(
+    measured(
+      rounded,
+      12,
+      all.filter((r) => r.axis !== 'd2'),
+    ),
+  )
+  expect(one.corrections).toEqual([])
+  expect(one.terms.filter((t) => t.significant)).toEqual([])
+  expect(one.together.flat()).toEqual(expect.arrayContaining(['skew', 'corner']))
+  const both = apart(measured(rounded, 12, all))
+  expect(both.terms.filter((t) => t.significant).map((t) => t.term)).toEqual(['corner'])
 })
 
 test('unequal speeds are a term of their own: with them told, the contour is not blamed; alike, nothing is asked of them', () => {
@@ -271,9 +305,9 @@ test('the next size is the one that narrows what is open most, and taking it doe
     size('y10', 'y', 10),
   ])
   const before = apart(readings)
-  const { axis, kind, nominal, place } = before.next!
+  const { axis, kind, nominal, place, term } = before.next!
   const longer = measured({ ...NOTHING, contour: 0.2 }, 6, [size('n', axis, nominal, kind, place)])
-  const width = (o: SizesOutcome) => o.terms.find((t) => t.term === 'contour')?.plusMinus ?? Infinity
+  const width = (o: SizesOutcome) => o.terms.find((t) => t.term === term)?.plusMinus ?? Infinity
   expect(width(apart([...readings, ...longer]))).toBeLessThan(width(before))
 })
 

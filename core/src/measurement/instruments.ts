@@ -8,6 +8,8 @@ export interface Instrument {
   kind: InstrumentKind
   /** Step of its display or scale, mm. */
   resolution: number
+  /** What it shows where it should show nought, mm; null or left out where nobody looked. */
+  zero?: number | null
 }
 
 /** Half-width of what an instrument may be off by itself, mm. Common practice, no source. */
@@ -23,9 +25,18 @@ export const RESOLUTIONS: Record<InstrumentKind, readonly number[]> = {
 }
 export const USUAL_INSTRUMENT: Instrument = { kind: 'caliper', resolution: 0.01 }
 
-/** What scatters between readings: display step and hand, mm (JCGM 100, F.2.2.1). */
+/** How far a face of a print lies off the mean of such faces, mm. From memory. */
+const FACE = 0.02
+/** Half-width of what the nought of an instrument may be off by, where nobody looked, mm. Common practice, no source. */
+const UNKNOWN_ZERO: Record<InstrumentKind, number> = { caliper: 0.03, micrometer: 0.005, ruler: 0 }
+
+/** What scatters between readings of one size: display step and hand, mm (JCGM 100, F.2.2.1). */
 export const readingUncertainty = ({ resolution }: Instrument): number =>
   Math.hypot(resolutionUncertainty(resolution), HAND)
 
-/** What all readings of an instrument share, mm: its own error as a rectangle (JCGM 100, 4.3.7). */
-export const ownUncertainty = ({ kind }: Instrument): number => OWN_ERROR[kind] / Math.sqrt(3)
+/** What scatters between sizes, mm: both of their faces. */
+export const FACES = FACE * Math.SQRT2
+
+/** What all readings of an instrument share, mm: its own error and an unknown nought, as rectangles (JCGM 100, 4.3.7). */
+export const ownUncertainty = ({ kind, zero }: Instrument): number =>
+  Math.hypot(OWN_ERROR[kind], zero == null ? UNKNOWN_ZERO[kind] : 0) / Math.sqrt(3)

@@ -1,5 +1,6 @@
+import { keysOf } from '../recipe/settings'
 import { invert } from './elimination'
-import { SIZE_TERMS, rowOf, type SizeTerm, type Taken } from './sizeTerms'
+import { SIZE_TERMS, columnsOf, rowOf, type SizeTerm, type Taken } from './sizeTerms'
 import type { SizeReading } from './types'
 
 /** A size worth measuring next, and the term it tells of. */
@@ -70,8 +71,10 @@ export function bestNext(
       for (const place of ['above', 'base'] as const)
         for (const nominal of SUGGESTED) {
           if (kind === 'inside' && (axis === 'z' || axis === 'd1' || place === 'base')) continue
-          if (place === 'base' && !terms.includes('flare')) continue
-          const x = rowOf({ axis, kind, place, round: false, nominal }, terms)
+          const shape = { axis, kind, place, round: false, nominal }
+          // what brings a term of its own tells nothing of the others
+          if (keysOf(columnsOf(shape)).some((t) => !terms.includes(t))) continue
+          const x = rowOf(shape, terms)
           const v = inverse.map((r) => r.reduce((s, a, j) => s + a * x[j], 0))
           const shrink = v[open] ** 2 / (1 + x.reduce((s, a, j) => s + a * v[j], 0))
           if (shrink > gain * 1.02) {

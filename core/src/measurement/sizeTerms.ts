@@ -23,8 +23,6 @@ export type SizeTerm = (typeof SIZE_TERMS)[number]
 export type SizeShape = Pick<SizeReading, 'axis' | 'kind' | 'place' | 'round' | 'nominal'> & {
   /** Tens of mm/s its faces were printed faster than the others on average; left out where speeds do not enter. */
   pace?: number
-  /** The other diagonal was measured as well: what both lack alike is told apart from the angle. */
-  crossed?: boolean
 }
 
 /** How a term enters a size. */
@@ -38,8 +36,8 @@ export function columnsOf(r: SizeShape): Partial<Record<SizeTerm, number>> {
     ...(axis === 'x' && { scaleX: length }),
     ...(axis === 'y' && { scaleY: length }),
     ...(axis === 'z' && { scaleZ: length }),
-    // a bead has round ends: a corner never reaches the drawn one
-    ...(across && !r.round && r.crossed && { corner: 1 }),
+    // a bead has round ends: a corner never reaches the drawn one. From one diagonal alone that is not told from the angle
+    ...(across && !r.round && { corner: 1 }),
     ...(across && { scaleX: length / 2, scaleY: length / 2, skew }),
     ...(axis === 'z' && kind === 'outside' && { height: 1 }),
     ...(axis !== 'z' && kind === 'outside' && { contour: ends }),
@@ -70,16 +68,9 @@ export function paced(readings: readonly SizeReading[]): (SizeReading & { pace?:
   return readings.map((r) => ({ ...r, pace: ((r.speed ?? mean) - mean) / 10 }))
 }
 
-/** Readings with diagonals of squares marked where both of them are there. */
-export function crossed<R extends SizeReading>(readings: readonly R[]): (R & { crossed?: boolean })[] {
-  const square = (axis: 'd1' | 'd2') => readings.some((r) => r.axis === axis && !r.round && r.measures.length)
-  if (!square('d1') || !square('d2')) return [...readings]
-  return readings.map((r) => (r.axis === 'd1' || r.axis === 'd2' ? { ...r, crossed: true } : r))
-}
-
 /** A size that was measured, with its mean error and how much it counts. */
 export interface Taken {
-  reading: SizeReading & { pace?: number; crossed?: boolean }
+  reading: SizeReading & { pace?: number }
   error: number
   weight: number
 }

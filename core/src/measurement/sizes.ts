@@ -3,20 +3,11 @@ import { tPValue, tQuantile } from '../statistics/distributions'
 import { linearFit, type LinearFit } from '../statistics/regression'
 import { median } from '../statistics/summary'
 import { meanOf } from '../statistics/uncertainty'
-import { ownUncertainty, readingUncertainty, type Instrument } from './instruments'
+import { FACES, ownUncertainty, readingUncertainty, type Instrument } from './instruments'
 import { measuredReason } from './reasons'
 import { independent, united } from './elimination'
 import { bestNext, wallNext, type SizeSuggestion } from './nextSize'
-import {
-  SIZE_TERMS,
-  columnsOf,
-  paced,
-  crossed,
-  rowOf,
-  type SizeShape,
-  type SizeTerm,
-  type Taken,
-} from './sizeTerms'
+import { SIZE_TERMS, columnsOf, paced, rowOf, type SizeShape, type SizeTerm, type Taken } from './sizeTerms'
 import type { SizeReading, WantedSize } from './types'
 
 /** A term with its interval. mm; scales as a share of the length; skew in radians. */
@@ -128,13 +119,17 @@ export function takeApart(
   context: SizesContext,
   wanted: readonly WantedSize[] = [],
 ): SizesOutcome {
-  const usual = readingUncertainty(context.instrument)
-  const taken = crossed(paced(readings.filter((r) => r.measures.length && r.kind !== 'wall'))).map(
-    (reading): Taken => {
-      const n = reading.measures.length
-      // half of the scatter lies in the face, half in the reading: repeats cure only the latter
-      return { reading, error: meanOf(reading.measures).mean - reading.nominal, weight: 2 / (1 + 1 / n) }
-    },
+  const hand = readingUncertainty(context.instrument)
+  const usual = Math.hypot(FACES, hand)
+  const zero = context.instrument.zero ?? 0
+  const measuredOf = (r: SizeReading) => meanOf(r.measures).mean - zero
+  const taken = paced(readings.filter((r) => r.measures.length && r.kind !== 'wall')).map(
+    (reading): Taken => ({
+      reading,
+      error: measuredOf(reading) - reading.nominal,
+      // repeats cure what the hand scatters, not what the faces do
+      weight: usual ** 2 / (FACES ** 2 + hand ** 2 / reading.measures.length),
+    }),
   )
   const walls = readings.filter((r) => r.measures.length && r.kind === 'wall')
   const empty: SizesOutcome = {
@@ -170,12 +165,36 @@ export function takeApart(
   if (!fit) return { ...empty, together, reasons: [measuredReason('too-few-sizes', { count: taken.length })] }
   const { sd, dof } = scatterOf(fit, usual)
   const t95 = tQuantile(0.975, dof)
-  const errorOf = (j: number) => sd * Math.sqrt(Math.max(0, fit.inverse[j][j]))
+  // what the instrument is off by itself moves every constant alike
+  const own = ownUncertainty(context.instrument)
+  const errorOf = (j: number) =>
+    Math.hypot(sd * Math.sqrt(Math.max(0, fit.inverse[j][j])), SHARED.includes(model[j]) ? own : 0)
+  const axes = terms.includes('scaleX') && terms.includes('scaleY') ? axesOf(fit, model, sd, dof) : null
+  const pOf = (term: SizeTerm) => {
+    const j = model.indexOf(term)
+    return tPValue(fit.coefficients[j] / errorOf(j), dof)
+  }
+  // one false term in twenty plates, over all that is asked of it together (Holm 1979)
+  const asked = [
+    ...terms.filter((t) => !axes || (t !== 'scaleX' && t !== 'scaleY')).map((t) => ({ what: t, p: pOf(t) })),
+    ...(axes
+      ? [{ what: 'common', p: axes.pCommon } as const, { what: 'apart', p: axes.pApart } as const]
+      : []),
+  ]
+  const stands = standing(asked)
   const fitted = terms.map((term): FittedTerm => {
     const j = model.indexOf(term)
-    const value = fit.coefficients[j]
-    const p = tPValue(value / errorOf(j), dof)
-    return { term, value, plusMinus: t95 * errorOf(j), p, significant: p < SIGNIFICANT }
+    const scale = axes && (term === 'scaleX' || term === 'scaleY')
+    const p = pOf(term)
+    return {
+      term,
+      value: fit.coefficients[j],
+      plusMinus: t95 * errorOf(j),
+      p,
+      significant: scale
+        ? (stands.has('common') || stands.has('apart')) && p < SIGNIFICANT
+        : stands.has(term),
+    }
   })
   const significant = (t: SizeTerm) => fitted.find((f) => f.term === t && f.significant)
   const reasons: Reason[] = [
@@ -185,17 +204,12 @@ export function takeApart(
   ]
 
   const inUse = context.inUse ?? NO_CORRECTION
-  // what the instrument is off by itself moves every constant alike: it belongs to what is handed on
-  const own = 1.96 * ownUncertainty(context.instrument)
-  const withOwn = (plusMinus: number) => Math.hypot(plusMinus, own) / 2
   const corrections: SizeCorrection[] = []
   const machine: AxisCorrection[] = []
   const correct = (key: SizeSetting, value: number, plusMinus: number) =>
     corrections.push({ key, value, plusMinus })
 
-  const wall = walls.length
-    ? walls.reduce((s, r) => s + meanOf(r.measures).mean - r.nominal, 0) / walls.length
-    : null
+  const wall = walls.length ? walls.reduce((s, r) => s + measuredOf(r) - r.nominal, 0) / walls.length : null
   const contour = significant('contour')
   let moved = 0
   if (contour) {
@@ -203,7 +217,7 @@ export function takeApart(
       reasons.push(measuredReason('part-of-flow', { wall, contour: contour.value }))
     // what the flow does is not the contour's to mend
     moved = wall !== null && Math.abs(wall) > usual ? contour.value - wall : contour.value
-    correct('contourOffset', inUse.contourOffset - moved / 2, withOwn(contour.plusMinus))
+    correct('contourOffset', inUse.contourOffset - moved / 2, contour.plusMinus / 2)
     if (!terms.includes('speed') && (context.speedRatio ?? 1) > 1.4)
       reasons.push(measuredReason('speeds-unequal', { ratio: context.speedRatio! }))
     if (wall === null) reasons.push(measuredReason('wall-would-tell'))
@@ -220,56 +234,43 @@ export function takeApart(
   const left = (hole?.value ?? 0) + moved
   if ((hole || contour) && terms.includes('hole')) {
     const u = Math.hypot(hole?.plusMinus ?? 0, contour?.plusMinus ?? 0) / 2
-    if (Math.abs(left) / 2 > u) correct('holeOffset', inUse.holeOffset - left / 2, Math.hypot(u, own / 2))
+    if (Math.abs(left) / 2 > u) correct('holeOffset', inUse.holeOffset - left / 2, u)
   }
   const flare = significant('flare')
   if (flare && flare.value > 0) correct('footTrim', inUse.footTrim + flare.value / 2, flare.plusMinus / 2)
 
   // both axes alike: the plastic; one of them: the machine
-  const both = terms.includes('scaleX') && terms.includes('scaleY')
-  if (both) {
-    const i = model.indexOf('scaleX')
-    const j = model.indexOf('scaleY')
-    const apart = fit.coefficients[i] - fit.coefficients[j]
-    const u = sd * Math.sqrt(Math.max(0, fit.inverse[i][i] + fit.inverse[j][j] - 2 * fit.inverse[i][j]))
-    const p = tPValue(apart / u, dof)
-    const wi = 1 / fit.inverse[i][i]
-    const wj = 1 / fit.inverse[j][j]
-    const common = (wi * fit.coefficients[i] + wj * fit.coefficients[j]) / (wi + wj)
-    const uc =
-      (sd *
-        Math.sqrt(
-          Math.max(
-            0,
-            wi * wi * fit.inverse[i][i] + wj * wj * fit.inverse[j][j] + 2 * wi * wj * fit.inverse[i][j],
-          ),
-        )) /
-      (wi + wj)
+  if (axes) {
+    const { common, uCommon, apart, uApart, shares } = axes
     const like = context.shrink
     const shrinks =
       like !== undefined && -common * 100 > LIKE_SHRINK[0] * like && -common * 100 < LIKE_SHRINK[1] * like
-    const alike = p >= SIGNIFICANT
+    const alike = !stands.has('apart')
     // both short by what the family shrinks, and a little apart: the plastic and the machine, each its own part
-    if (Math.abs(common) > t95 * uc && (alike || (shrinks && Math.abs(apart) < SLIGHTLY_APART * -common))) {
-      reasons.push(measuredReason('axes-alike', { value: common * 100, plusMinus: t95 * uc * 100 }))
+    if (stands.has('common') && (alike || (shrinks && Math.abs(apart) < SLIGHTLY_APART * -common))) {
+      reasons.push(measuredReason('axes-alike', { value: common * 100, plusMinus: t95 * uCommon * 100 }))
       if (shrinks)
         reasons.push(
           measuredReason('like-shrink', { value: -common * 100, card: like, family: context.family ?? '' }),
         )
-      correct('scaleX', inUse.scaleX / (1 + common), t95 * uc * 100)
-      correct('scaleY', inUse.scaleY / (1 + common), t95 * uc * 100)
+      correct('scaleX', inUse.scaleX / (1 + common), t95 * uCommon * 100)
+      correct('scaleY', inUse.scaleY / (1 + common), t95 * uCommon * 100)
       if (!alike)
-        for (const [axis, own, part] of [
-          ['x', i, wj / (wi + wj)],
-          ['y', j, wi / (wi + wj)],
+        for (const [axis, at, part] of [
+          ['x', model.indexOf('scaleX'), shares[1]],
+          ['y', model.indexOf('scaleY'), shares[0]],
         ] as const) {
-          const value = fit.coefficients[own] - common
+          const value = fit.coefficients[at] - common
           reasons.push(measuredReason('machine-scale', { axis, value: value * 100 }))
-          machine.push({ axis, factor: 1 / (1 + value), plusMinus: t95 * u * part })
+          machine.push({ axis, factor: 1 / (1 + value), plusMinus: t95 * uApart * part })
         }
-    } else if (p < SIGNIFICANT && (significant('scaleX') || significant('scaleY'))) {
+    } else if (!alike) {
       reasons.push(
-        measuredReason('axes-differ', { x: fit.coefficients[i] * 100, y: fit.coefficients[j] * 100, p }),
+        measuredReason('axes-differ', {
+          x: fit.coefficients[model.indexOf('scaleX')] * 100,
+          y: fit.coefficients[model.indexOf('scaleY')] * 100,
+          p: axes.pApart,
+        }),
       )
       for (const [axis, term] of [
         ['x', 'scaleX'],
@@ -302,8 +303,9 @@ export function takeApart(
     const outside = flat.filter(({ reading: r }) => r.kind === 'outside' && r.place === 'above')
     if (!outside.length) continue
     const mean = outside.reduce((s, r) => s + r.error, 0) / outside.length
-    const u = (t95 * sd) / Math.sqrt(outside.length)
-    if (Math.abs(mean) <= u) continue
+    const one = Math.hypot(sd / Math.sqrt(outside.length), own)
+    if (Math.abs(mean) <= tQuantile(1 - SIGNIFICANT / 2 / (asked.length + 1), dof) * one) continue
+    const u = t95 * one
     const asContour: SizeCorrection = {
       key: 'contourOffset',
       value: inUse.contourOffset - mean / 2,
@@ -329,7 +331,7 @@ export function takeApart(
     instead.push(...(scaleFirst ? [asContour] : asScale))
   }
 
-  reasons.push(...roundness(taken, sd, t95))
+  reasons.push(...roundness(taken, sd, dof))
   if (!corrections.length && !machine.length) reasons.push(measuredReason('nothing-significant'))
   else reasons.push(measuredReason('leaves-after', { plusMinus: t95 * sd }))
 
@@ -338,8 +340,13 @@ export function takeApart(
     const x = rowOf(r, model)
     const now = x.reduce((s, v, j) => s + v * fit.coefficients[j], 0)
     const variance = x.reduce((s, v, i) => s + v * x.reduce((q, w, j) => q + w * fit.inverse[i][j], 0), 0)
-    const own = Math.max(0, variance)
-    return { now, after: now + undone(r), own: sd * Math.sqrt(own), u: sd * Math.sqrt(own + 1) }
+    const known = Math.max(0, variance)
+    return {
+      now,
+      after: now + undone(r),
+      own: Math.hypot(sd * Math.sqrt(known), own),
+      u: Math.hypot(sd * Math.sqrt(known + 1), own),
+    }
   }
   // a slip widens the scatter it is held against: the middle of the residuals does not follow it
   const middle = 1.4826 * median(taken.map(({ reading, error }) => Math.abs(error - at(reading).now)))
@@ -389,6 +396,41 @@ export function takeApart(
   }
 }
 
+/** Terms that what an instrument is off by itself enters as a whole. */
+const SHARED: readonly SizeTerm[] = ['contour', 'hole', 'height']
+
+/** What both axes have in common, each weighed by how well it is known, and how far they are apart. */
+function axesOf(fit: LinearFit, model: readonly SizeTerm[], sd: number, dof: number) {
+  const [i, j] = [model.indexOf('scaleX'), model.indexOf('scaleY')]
+  const [vi, vj, vij] = [fit.inverse[i][i], fit.inverse[j][j], fit.inverse[i][j]]
+  const [wi, wj] = [1 / vi / (1 / vi + 1 / vj), 1 / vj / (1 / vi + 1 / vj)]
+  const [x, y] = [fit.coefficients[i], fit.coefficients[j]]
+  const common = wi * x + wj * y
+  const uCommon = sd * Math.sqrt(Math.max(0, wi * wi * vi + wj * wj * vj + 2 * wi * wj * vij))
+  const apart = x - y
+  const uApart = sd * Math.sqrt(Math.max(0, vi + vj - 2 * vij))
+  return {
+    common,
+    uCommon,
+    pCommon: tPValue(common / uCommon, dof),
+    apart,
+    uApart,
+    pApart: tPValue(apart / uApart, dof),
+    shares: [wi, wj] as const,
+  }
+}
+
+/** What stands at a chance of a mistake that all questions share (step-down; Holm 1979). */
+function standing<W>(asked: readonly { what: W; p: number }[]): Set<W> {
+  const out = new Set<W>()
+  const sorted = [...asked].sort((a, b) => a.p - b.p)
+  for (const [k, { what, p }] of sorted.entries()) {
+    if (!(p < SIGNIFICANT / (sorted.length - k))) break
+    out.add(what)
+  }
+  return out
+}
+
 /** By how much corrections change a size, mm. */
 function undoneBy(
   corrections: readonly SizeCorrection[],
@@ -416,7 +458,7 @@ function undoneBy(
 }
 
 /** Pins and bores whose diameters differ by direction more than the scatter explains. */
-function roundness(taken: readonly Taken[], sd: number, t95: number): Reason[] {
+function roundness(taken: readonly Taken[], sd: number, dof: number): Reason[] {
   const byNominal = new Map<string, Taken[]>()
   for (const r of taken) {
     if (!r.reading.round) continue
@@ -424,7 +466,8 @@ function roundness(taken: readonly Taken[], sd: number, t95: number): Reason[] {
     byNominal.set(key, [...(byNominal.get(key) ?? []), r])
   }
   let worst: Reason | null = null
-  let most = t95 * sd * Math.SQRT2
+  // as many groups as there are share the chance of a mistake
+  let most = tQuantile(1 - SIGNIFICANT / 2 / Math.max(1, byNominal.size), dof) * sd * Math.SQRT2
   for (const group of byNominal.values()) {
     if (new Set(group.map((r) => r.reading.axis)).size < 2) continue
     const errors = group.map((r) => r.error)

@@ -82,6 +82,22 @@ export function SizesEditor({
           options={RESOLUTIONS[instrument.kind].map((r) => ({ value: r, label: `${r} mm` }))}
           style={{ width: 120 }}
         />
+        {instrument.kind !== 'ruler' && (
+          <label className={ui.row}>
+            <span className={ui.small}>Closed, it shows</span>
+            <InputNumber
+              aria-label="What it shows when closed"
+              min={-2}
+              max={2}
+              step={instrument.resolution}
+              value={instrument.zero ?? null}
+              placeholder="not looked"
+              onChange={(zero) => onChange({ ...value, instrument: { ...instrument, zero } })}
+              suffix="mm"
+              style={{ width: 150 }}
+            />
+          </label>
+        )}
       </div>
       {readings.length === 0 ? (
         <div className={ui.stack}>
