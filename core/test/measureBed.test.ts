@@ -249,6 +249,7 @@ describe('reading a grid', () => {
     ['0.1 0.2 0.3\n0.1 nan 0.3', 'grid-not-number'],
     ['0.1 0.2\n0.3 55', 'grid-far'],
     ['0.1 0.2 0.3', 'grid-no-shape'],
+    ['0,1, 0,2, 0,3\n0,2, 0,1, 0,4', 'grid-commas'],
   ])('%p is refused with a sentence', (text, code) => {
     expect(points(text)).toBe(code)
   })

@@ -1,3 +1,4 @@
+import { randomStream } from '../src/statistics'
 import fc from 'fast-check'
 import { DEMO_MACHINES, demoFilaments } from '../src/demo'
 import {
@@ -543,6 +544,44 @@ describe('marked heights', () => {
       return correlate(layers, [{ from: 4, to: 8 }])[0]?.p <= 0.1
     }).length
     expect(small).toBeLessThan(15)
+  })
+  test.each([
+    ['unrelated to each other', false],
+    ['that drift over the height', true],
+  ])('ten quantities %s: one of them matches by accident in one of twenty', (_, drifts) => {
+    const keys = [
+      'seconds',
+      'outerAsked',
+      'meltPeak',
+      'fan',
+      'nozzle',
+      'bed',
+      'width',
+      'retractions',
+      'stop',
+      'supported',
+    ] as const
+    const random = randomStream(drifts ? 5 : 4)
+    const runs = 120
+    let small = 0
+    for (let k = 0; k < runs; k++) {
+      const layers = { ...r.layers }
+      for (const key of Object.keys(layers) as (keyof typeof layers)[])
+        (layers as Record<string, unknown>)[key] = new Array(100).fill(1)
+      layers.z = Array.from({ length: 100 }, (__, i) => (i + 1) * 0.2)
+      layers.height = layers.z.map(() => 0.2)
+      // smooth, as quantities are: each is a walk that is drawn back
+      for (const key of keys) {
+        let at = 0
+        ;(layers as Record<string, unknown>)[key] = layers.z.map((z) => {
+          at = 0.6 * at + random() - 0.5
+          return 50 + at + (drifts ? 0.3 * z : 0)
+        })
+      }
+      const from = 1 + 12 * random()
+      small += Number(Math.min(1, ...correlate(layers, [{ from, to: from + 3 }]).map((c) => c.p)) <= 0.05)
+    }
+    expect(small / runs).toBeLessThanOrEqual(0.09)
   })
 })
 

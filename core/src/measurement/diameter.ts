@@ -4,6 +4,7 @@ import { tQuantile } from '../statistics/distributions'
 import { combineUncertainties, resolutionUncertainty } from '../statistics/uncertainty'
 import { typedNumber } from './entry'
 import { tooFew, type SimpleOutcome } from './feed'
+import { USUAL_INSTRUMENT, ownUncertainty } from './instruments'
 import { measuredReason } from './reasons'
 import type { MeasuredOf } from './types'
 
@@ -13,7 +14,7 @@ const OVAL = 0.06
 
 /**
  * A filament measured at several places: the diameter of the round one with the same mean area, and what that does to
- * the feed. Uncertainty after JCGM 100: scatter of the mean, and the display's step as a rectangle.
+ * the feed. Uncertainty after JCGM 100: scatter of the mean, the display's step and the caliper's own error as rectangles.
  * @param nominal mm, what the roll says
  */
 export function diameterOutcome(
@@ -27,18 +28,20 @@ export function diameterOutcome(
   const variance = count > 1 ? round.reduce((s, d) => s + (d - mean) ** 2, 0) / (count - 1) : 0
   const { expanded } = combineUncertainties(mean, [
     { u: resolutionUncertainty(resolution), dof: Infinity },
+    { u: ownUncertainty(USUAL_INSTRUMENT), dof: Infinity },
     ...(count > 1 ? [{ u: Math.sqrt(variance / count), dof: count - 1 }] : []),
   ])
   // one place says nothing of the roll: what rolls usually vary by stands for its scatter
   const plusMinus =
     count > 1 ? expanded : Math.hypot(expanded, tQuantile(0.975, 30) * (UNEVEN / Math.sqrt(12)))
-  const off = Math.abs(mean - nominal) > plusMinus
+  const differs = Math.abs(mean - nominal) > plusMinus
+  const off = differs && count > 1
   const share = (mean / nominal) ** 2
   const reasons: Reason[] = [
     measuredReason('diameter-is', { mean, plusMinus, count, nominal }),
     off
       ? measuredReason('diameter-area', { share: share * 100, flow: 100 / share })
-      : measuredReason('diameter-right'),
+      : measuredReason(differs ? 'read-once-more' : 'diameter-right'),
     ...(spread > UNEVEN ? [measuredReason('diameter-uneven', { spread })] : []),
     ...(ovality !== null && ovality > OVAL ? [measuredReason('diameter-oval', { ovality })] : []),
   ]

@@ -18,6 +18,7 @@ import {
   type SimpleOutcome,
 } from './feed'
 import { spacingInterval, spacingOfHeights, type Spacing } from './periods'
+import { USUAL_INSTRUMENT, ownUncertainty } from './instruments'
 import { measuredReason } from './reasons'
 import { ripplesOutcome, type RipplesOutcome } from './ripples'
 import { stepsOfLayerTime, type LayerTimeStep } from './layerTimes'
@@ -64,11 +65,16 @@ export type Evaluated =
   | ({ of: 'bands' } & { outcome: BandsOutcome })
   | ({ of: 'ripples' } & { outcome: RipplesOutcome })
 
+/** mm that rolls are thicker or thinner than they say. From memory. */
+const ROLLS_VARY = 0.05
+
 /** Plastic of a roll; a usual one where no roll is meant. */
 export function rollFigures(filament: Filament | null): OfRoll {
   const family = filament?.family ?? 'pla'
+  const measured = filament && diameterFacts(filament)
   return {
-    diameter: filament ? (diameterFacts(filament)?.mean ?? filament.diameter) : 1.75,
+    diameter: measured?.mean ?? filament?.diameter ?? 1.75,
+    diameterU: measured ? ownUncertainty(USUAL_INSTRUMENT) : ROLLS_VARY / Math.sqrt(3),
     density: cardOf(family).density,
     family,
   }

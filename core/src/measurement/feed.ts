@@ -7,6 +7,7 @@ import {
   resolutionUncertainty,
   type Uncertain,
 } from '../statistics/uncertainty'
+import { USUAL_INSTRUMENT, ownUncertainty } from './instruments'
 import { measuredReason } from './reasons'
 import type { MeasuredOf } from './types'
 
@@ -26,8 +27,20 @@ export const tooFew = (count: number, wanted: number): SimpleOutcome => ({
   plusMinus: null,
 })
 
-/** What a mark on the filament can be read to with a ruler, mm. Common practice, no source. */
+/** What each of the two marks on the filament can be set and read to, and what the ruler is off by, mm. Common practice, no source. */
 const MARK = 0.3
+const RULER = 0.2
+/** mm that hands scatter between feeds: so much is assumed beside what the repeats tell, as if read three times. From memory. */
+const HAND_FEEDS = 0.4
+const ASSUMED_DOF = 2
+
+/** Scatter of a mean, backed by what hands usually scatter where there are few readings (a pooled variance). */
+function scatterOfMean(values: readonly number[], usual: number): { u: number; dof: number } {
+  const { sd } = meanOf(values)
+  const own = values.length - 1
+  const variance = ((own ? own * sd * sd : 0) + ASSUMED_DOF * usual * usual) / (own + ASSUMED_DOF)
+  return { u: Math.sqrt(variance / values.length), dof: own + ASSUMED_DOF }
+}
 
 /** Repeats after which the mean is known to a share, from the scatter of those there are. */
 function repeatsFor(sd: number, mean: number, share: number): number {
@@ -49,13 +62,15 @@ export function feedOutcome({
   steps,
 }: MeasuredOf<'feed'>): SimpleOutcome & { factor: Uncertain | null } {
   if (!fed.length) return { ...tooFew(0, 1), factor: null }
-  const { mean, sd, u, dof } = meanOf(fed)
-  const parts = [
-    { u: (asked / (mean * mean)) * (MARK / Math.sqrt(3)), dof: Infinity },
-    ...(fed.length > 1 ? [{ u: (asked / (mean * mean)) * u, dof }] : []),
-  ]
-  const factor = combineUncertainties(asked / mean, parts)
-  const off = Math.abs(factor.value - 1) > factor.expanded
+  const { mean, sd } = meanOf(fed)
+  const by = asked / (mean * mean)
+  const { u, dof } = scatterOfMean(fed, HAND_FEEDS)
+  const factor = combineUncertainties(asked / mean, [
+    { u: (by * Math.hypot(Math.SQRT2 * MARK, RULER)) / Math.sqrt(3), dof: Infinity },
+    { u: by * u, dof },
+  ])
+  const differs = Math.abs(factor.value - 1) > factor.expanded
+  const off = differs && fed.length > 1
   const wanted = fed.length > 1 ? repeatsFor(Math.max(sd, MARK / Math.sqrt(3)), mean, FEED_WORTH) : 3
   return {
     kind: off ? 'found' : 'flat',
@@ -69,7 +84,9 @@ export function feedOutcome({
             plusMinus: factor.expanded,
             steps: steps === null ? null : Number((steps * factor.value).toFixed(2)),
           })
-        : measuredReason('feed-right', { plusMinus: factor.expanded * 100 }),
+        : differs
+          ? measuredReason('read-once-more')
+          : measuredReason('feed-right', { plusMinus: factor.expanded * 100 }),
       fed.length >= wanted
         ? measuredReason('repeats-enough', { count: fed.length, wanted })
         : measuredReason('repeats-more', { count: fed.length, wanted }),
@@ -78,8 +95,9 @@ export function feedOutcome({
 }
 
 export interface OfRoll {
-  /** mm */
+  /** mm, and what it is uncertain by. */
   diameter: number
+  diameterU: number
   /** g/cm³ */
   density: number
   family: string
@@ -91,18 +109,25 @@ export interface OfRoll {
  */
 export function purgeOutcome(
   { fed, grams, resolution }: MeasuredOf<'purge'>,
-  { diameter, density }: OfRoll,
+  { diameter, diameterU, density }: OfRoll,
 ): SimpleOutcome & { density: Uncertain | null } {
   if (!grams.length) return { ...tooFew(0, 1), density: null }
-  const { mean, u, dof } = meanOf(grams)
+  const { mean } = meanOf(grams)
   const due = (filamentArea(diameter) * fed * density) / 1000
-  const parts = (scale: number) => [
-    { u: scale * resolutionUncertainty(resolution), dof: Infinity },
-    ...(grams.length > 1 ? [{ u: scale * u, dof }] : []),
+  const { u, dof } = scatterOfMean(grams, HAND_PURGES * mean)
+  // the scale and the hand; the roll's thickness; for the share also how heavy plastics of one family are
+  const parts = (of: number, alsoDensity: boolean) => [
+    { u: (of * resolutionUncertainty(resolution)) / mean, dof: Infinity },
+    { u: (of * SCALE) / Math.sqrt(3), dof: Infinity },
+    { u: (of * 2 * diameterU) / diameter, dof: Infinity },
+    ...(alsoDensity ? [{ u: (of * DENSITY) / Math.sqrt(3), dof: Infinity }] : []),
+    { u: (of * u) / mean, dof },
   ]
-  const share = combineUncertainties(mean / due, parts(1 / due))
-  const found = combineUncertainties((mean * 1000) / (filamentArea(diameter) * fed), parts(density / due))
-  const off = Math.abs(share.value - 1) > share.expanded
+  const share = combineUncertainties(mean / due, parts(mean / due, true))
+  const own = (mean * 1000) / (filamentArea(diameter) * fed)
+  const found = combineUncertainties(own, parts(own, false))
+  const differs = Math.abs(share.value - 1) > share.expanded
+  const off = differs && grams.length > 1
   return {
     kind: off ? 'found' : 'flat',
     value: share.value,
@@ -111,9 +136,15 @@ export function purgeOutcome(
     reasons: [
       measuredReason('purge-share', { share: share.value * 100, plusMinus: share.expanded * 100 }),
       measuredReason('density-is', { density: found.value, plusMinus: found.expanded }),
+      ...(differs && !off ? [measuredReason('read-once-more')] : []),
     ],
   }
 }
+
+/** Shares that purges of one length scatter by, a kitchen scale is off by, and rolls of one family are heavier or lighter. From memory. */
+const HAND_PURGES = 0.01
+const SCALE = 0.005
+const DENSITY = 0.03
 
 /** Share of its weight from which on a roll was wet, and under which a dried one is dry. Common practice, no source. */
 const WET = 0.002
@@ -172,6 +203,7 @@ export function threadOutcome(
   const { mean, u, dof } = meanOf(diameters)
   const bore = combineUncertainties(mean / SWELL.value, [
     { u: resolutionUncertainty(resolution) / SWELL.value, dof: Infinity },
+    { u: ownUncertainty(USUAL_INSTRUMENT) / SWELL.value, dof: Infinity },
     { u: (mean * SWELL.half) / (SWELL.value * SWELL.value) / Math.sqrt(3), dof: Infinity },
     ...(diameters.length > 1 ? [{ u: u / SWELL.value, dof }] : []),
   ])

@@ -44,6 +44,9 @@ export function readGrid(text: string, frame: GridFrame): ReadGrid {
   if (named.length >= 3) return checked(named.map(([x, y, z]) => ({ x, y, z, u: PROBE })))
   const rows: number[][] = []
   for (const line of lines) {
+    // 0,1, 0,2: within numbers and between them
+    if (!line.includes('.') && /\d,\d/.test(line) && /\d,\s+[+-]?\d/.test(line))
+      return faulty(measuredReason('grid-commas', { row: rows.length + 1 }))
     // a comma is a decimal one where something else splits
     const decimal = /\d,\d/.test(line) && /[;\t]|\d\s+[+-]?\d/.test(line)
     const cells = line

@@ -31,6 +31,7 @@ export interface MeasurementReasons {
   'grid-empty': object
   'grid-row-short': { row: number; count: number; wanted: number }
   'grid-not-number': { row: number; text: string }
+  'grid-commas': { row: number }
   'grid-too-large': object
   'grid-no-shape': object
   'grid-far': { value: number }
@@ -50,6 +51,7 @@ export interface MeasurementReasons {
 
   'feed-factor': { factor: number; plusMinus: number; steps: number | null }
   'feed-right': { plusMinus: number }
+  'read-once-more': object
   'repeats-enough': { count: number; wanted: number }
   'repeats-more': { count: number; wanted: number }
   'purge-share': { share: number; plusMinus: number }

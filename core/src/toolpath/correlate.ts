@@ -134,7 +134,7 @@ export interface Correlation {
   edge: number
   /** What ranks: |r| with edges counting as much again. */
   strength: number
-  /** Chance of so strong a match if the marks lay anywhere else on the part. */
+  /** Chance that any quantity matches as well if the marks lay anywhere else on the part. */
   p: number
   /** Medians on marked and unmarked layers. */
   inside: number
@@ -155,9 +155,10 @@ const MOST_SHIFTS = 2000
 
 /**
  * Ranks per-layer quantities by how well they separate the layers a person marked from the rest: point-biserial
- * correlation over mid-ranks, and the step at the marks' edges, so that a sudden change counts more than slow drift. The p-value
- * is that of a permutation test over all circular shifts of the marks along the height, which keeps their
- * lengths and the quantity's own smoothness.
+ * correlation over mid-ranks, and the step at the marks' edges, so that a sudden change counts more than slow drift. The
+ * p-value is that of a permutation test over all circular shifts of the marks along the height, which keeps their lengths and
+ * the quantity's own smoothness, of all quantities together: how often the best of them matches as well (maxT; Westfall
+ * & Young 1993). A plain drift over the whole height is taken out for it, since any mark near an end would match that.
  * @returns strongest first; empty when nothing or everything is marked
  */
 export function correlate(layers: LayerTable, marks: readonly HeightRange[]): Correlation[] {
@@ -165,24 +166,27 @@ export function correlate(layers: LayerTable, marks: readonly HeightRange[]): Co
   const marked = markedLayers(layers, marks)
   const count = marked.filter(Boolean).length
   if (n < 6 || count === 0 || count === n) return []
-  const out: Correlation[] = []
-  for (const q of layerQuantities(layers)) {
+  const stride = Math.max(1, Math.ceil(n / MOST_SHIFTS))
+  const shifts = Array.from({ length: Math.ceil(n / stride) }, (_, k) => k * stride)
+  const tried = layerQuantities(layers).flatMap((q) => {
     const known = q.values.filter((v): v is number => v !== null)
-    if (known.length < 0.6 * n) continue
+    if (known.length < 0.6 * n) return []
     const fill = median(known)
     const v = q.values.map((x) => x ?? fill)
-    const least = Math.min(...v)
-    const most = Math.max(...v)
-    if (most - least < 1e-9) continue
-    const ranks = midRanks(v)
-    const own = separation(v, ranks, marked, 0, most - least)
-    const stride = Math.max(1, Math.ceil(n / MOST_SHIFTS))
-    let as = 0
-    let shifts = 0
-    for (let s = stride; s < n; s += stride) {
-      shifts++
-      if (separation(v, ranks, marked, s, most - least).strength >= own.strength - 1e-12) as++
-    }
+    if (Math.max(...v) - Math.min(...v) < 1e-9) return []
+    const level = withoutDrift(v)
+    const range = Math.max(...level) - Math.min(...level)
+    // a drift and nothing else
+    if (range < 1e-6 * (Math.max(...v) - Math.min(...v))) return []
+    const ranks = midRanks(level)
+    const strengths = shifts.map((s) => separation(level, ranks, marked, s, range).strength)
+    const own = separation(v, midRanks(v), marked, 0, Math.max(...v) - Math.min(...v))
+    return [{ q, v, own, strengths }]
+  })
+  // how well the best of all quantities matches at each shift
+  const best = shifts.map((_, k) => Math.max(...tried.map((t) => t.strengths[k])))
+  const out: Correlation[] = []
+  for (const { q, v, own, strengths } of tried) {
     const inside = median(v.filter((_, l) => marked[l]))
     const outside = median(v.filter((_, l) => !marked[l]))
     if (figure(inside, q.digits) === figure(outside, q.digits) && own.edge < 0.3) continue
@@ -191,7 +195,7 @@ export function correlate(layers: LayerTable, marks: readonly HeightRange[]): Co
       label: q.label,
       unit: q.unit,
       ...own,
-      p: (1 + as) / (1 + shifts),
+      p: best.filter((b) => b >= strengths[0] - 1e-12).length / best.length,
       inside,
       outside,
       reason: reasonOf(q, v, inside, outside, layers, marks),
@@ -212,6 +216,21 @@ export function correlate(layers: LayerTable, marks: readonly HeightRange[]): Co
 
 /** Quantities that say the same as another one, unless they say it far more clearly. */
 const TWINS: Partial<Record<QuantityId, QuantityId>> = { outerSpeed: 'outerAsked', meltMean: 'meltPeak' }
+
+/** Share of a quantity's variance from which on a straight line over the layers is all there is: of one step it is at most 0.75. */
+const A_DRIFT = 0.85
+
+/** What is left of a quantity that is a drift when its straight line is taken out; others as they are. */
+function withoutDrift(v: readonly number[]): number[] {
+  const n = v.length
+  const middle = (n - 1) / 2
+  const mean = v.reduce((s, x) => s + x, 0) / n
+  const slope =
+    v.reduce((s, x, i) => s + (i - middle) * (x - mean), 0) / Math.max(1e-12, (n * (n * n - 1)) / 12)
+  const left = v.map((x, i) => x - mean - slope * (i - middle))
+  const squares = (list: readonly number[], about: number) => list.reduce((s, x) => s + (x - about) ** 2, 0)
+  return squares(left, 0) < (1 - A_DRIFT) * squares(v, mean) ? left : [...v]
+}
 
 /** Ranks with ties shared: a few odd layers at the base or the top then weigh no more than any other. */
 function midRanks(v: readonly number[]): number[] {

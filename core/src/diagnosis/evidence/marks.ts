@@ -38,14 +38,23 @@ const ONLY_WHERE_IT: { [Q in QuantityId]?: { [S in SuspectId]?: 'rises' | 'drops
   overhang: { 'cooling-too-weak': 'rises', 'poor-orientation': 'rises' },
 }
 
+/** Decibans against the first suspect of a quantity that does not change at the marks. From memory. */
+const NO_MATCH = 2
+
 /**
  * What a match between marked heights and a quantity says of its suspects: by how strong it is and how unlikely
- * by accident. From memory: 3 to 10 decibans for the first suspect, half of it for the others.
+ * by accident among all quantities. From memory: 3 to 10 decibans for the first suspect, half of it for the others; what
+ * matches no better than any other place speaks a little against it.
  */
 export function markEvidence(
   match: Pick<Correlation, 'id' | 'strength' | 'p' | 'inside' | 'outside' | 'reason'>,
 ): Evidence[] {
-  const decibans = match.p > 0.2 ? 0 : Math.min(10, 3 + 8 * match.strength * (match.p < 0.05 ? 1 : 0.5))
+  const decibans =
+    match.p > 0.5
+      ? -NO_MATCH
+      : match.p > 0.2
+        ? 0
+        : Math.min(10, 3 + 8 * match.strength * (match.p < 0.05 ? 1 : 0.5))
   const way = match.inside > match.outside ? 'rises' : match.inside < match.outside ? 'drops' : null
   return SUSPECTS_OF_QUANTITY[match.id]
     .filter((s) => !way || (ONLY_WHERE_IT[match.id]?.[s] ?? way) === way)

@@ -96,6 +96,8 @@ export const measurementSentences: Sentences<MeasurementReasons> = {
   'grid-empty': plain('There are no numbers in it.'),
   'grid-row-short': (v) => `Row ${v.row} has ${v.count} numbers, the others ${v.wanted}.`,
   'grid-not-number': (v) => `Row ${v.row}: “${v.text}” is no number.`,
+  'grid-commas': (v) =>
+    `Row ${v.row}: commas stand within numbers and between them. Write points in the numbers, or semicolons between them.`,
   'grid-too-large': plain('A grid has at most 2500 places.'),
   'grid-no-shape': plain('A grid has two rows and two columns at least.'),
   'grid-far': (v) => `${figure(v.value, 2)} mm is no height of a bed.`,
@@ -124,6 +126,7 @@ export const measurementSentences: Sentences<MeasurementReasons> = {
   'feed-factor': (v) =>
     `Multiply the drive’s steps by ${figure(v.factor, 4)} ± ${figure(v.plusMinus, 4)}${v.steps === null ? '' : `: ${figure(v.steps, 2)} steps/mm`}. That is the machine’s, for every roll.`,
   'feed-right': (v) => `The feed is right to ± ${quantity(v.plusMinus, '%', 1)}.`,
+  'read-once-more': plain('One reading corrects nothing: read it once more.'),
   'repeats-enough': (v) => `${v.count} repeats are enough for half a percent.`,
   'repeats-more': (v) => `${v.wanted} repeats would make it sure to half a percent; there are ${v.count}.`,
   'purge-share': (v) =>
