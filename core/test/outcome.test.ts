@@ -23,6 +23,7 @@ import { tries } from './lib/property'
 import { readGcode } from '../src/gcode'
 import { readPath } from '../src/toolpath'
 import { trialEvidence } from '../src/diagnosis'
+import { normalStream, randomStream } from '../src/statistics'
 
 const machine = DEMO_MACHINES.shed
 const filament = demoFilaments('2026-01-01').terracotta
@@ -397,6 +398,53 @@ test('size plate: contour, scale and holes are told apart; scatter is not correc
   const flared = sized((c) => (c.base ? 0.3 : 0))
   expect(value(flared, 'footTrim')).toBeCloseTo(0.15, 2)
   expect(sized(() => 0).kind).toBe('flat')
+})
+
+test.each([1, 1.6, 2.6])(
+  'a hot end that gives out with a power of %d: the cap is found, near where a twentieth is lost, and its ± holds',
+  (power) => {
+    const random = randomStream(70 + 10 * power)
+    const normal = normalStream(random)
+    const blank = trial('melt-rate-run', () => null)
+    const rates = blank.cells.map((c) => c.values.meltRate!)
+    const [low, high] = [Math.min(...rates), Math.max(...rates)]
+    let [answered, near, held, found] = [0, 0, 0, 0]
+    const runs = 60
+    for (let k = 0; k < runs; k++) {
+      // a twentieth is lost somewhere in the middle, a fifth or more at the end
+      const twentieth = low + (high - low) * (0.35 + 0.3 * random())
+      const knee = twentieth * 0.6
+      const share = (x: number) => 1 - 0.05 * (Math.max(0, x - knee) / (twentieth - knee)) ** power
+      const readings = Object.fromEntries(
+        blank.cells.map((c) => {
+          const grams = c.nominal! * Math.max(0.25, share(c.values.meltRate!)) * (1 + 0.008 * normal())
+          return [c.id, reading({}, [Number(grams.toFixed(2)) || 0.01])]
+        }),
+      )
+      const out = outcome({ ...blank, readings })
+      answered += Number(out.kind === 'found' || out.kind === 'end')
+      if (out.kind !== 'found') continue
+      found++
+      near += Number(Math.abs(out.best! / (0.9 * twentieth) - 1) < 0.15)
+      held += Number(out.low! <= 0.9 * twentieth && out.high! >= 0.9 * twentieth)
+    }
+    expect(answered / runs).toBeGreaterThanOrEqual(0.9)
+    expect(near / found).toBeGreaterThanOrEqual(0.75)
+    expect(held / found).toBeGreaterThanOrEqual(0.8)
+  },
+)
+
+test('halves of a layer-time pair that are the same are told apart in one of twenty at most', () => {
+  const normal = normalStream(randomStream(8))
+  const runs = 300
+  let found = 0
+  for (let k = 0; k < runs; k++) {
+    const at = () => grade(2.5 + 0.6 * normal())
+    found += Number(
+      outcome(trial('layer-time-pair', () => reading({ detail: at(), surface: at() }))).atWork === true,
+    )
+  }
+  expect(found / runs).toBeLessThanOrEqual(0.08)
 })
 
 describe('layer-time pair', () => {

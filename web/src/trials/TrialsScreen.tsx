@@ -90,7 +90,10 @@ function Sequence({
     const piece = ASPECTS[a.id].by
     if (!isPiece(piece)) return []
     const known = a.state === 'measured' || a.state === 'verified'
-    const open = trials.find((t) => t.plan.piece === piece && t.adoptedVersion === null)
+    // the newest of its kind: one that is read to the end has said what it has to say
+    const newest = trials.find((t) => t.plan.piece === piece && t.adoptedVersion === null)
+    const told = newest && progressOf(newest)
+    const read = !!told && told.read === told.of
     // its last print tells what it costs on this machine; else the usual
     const last = trials.find((t) => t.plan.piece === piece)
     const usual = costs?.[piece] ?? checkOrTrial(piece)
@@ -99,7 +102,8 @@ function Sequence({
         aspect: a,
         piece,
         known,
-        open,
+        open: read ? undefined : newest,
+        read: read ? newest : undefined,
         guessed: !last && !costs?.[piece],
         minutes: last ? last.seconds / 60 : usual.minutes,
         grams: last ? last.grams : usual.grams,
@@ -110,7 +114,7 @@ function Sequence({
   const minutes = todo.reduce((s, r) => s + r.minutes, 0)
   const grams = todo.reduce((s, r) => s + r.grams, 0)
   const left = pair.filament.filament.weightLeft
-  const next = todo[0]
+  const next = todo.find((r) => !r.read)
   return (
     <section className={clsx(ui.sheet, ui.stack)} aria-label="What is still to be found">
       <div className={clsx(ui.row, ui.between)}>
@@ -173,14 +177,21 @@ function Sequence({
                       Go on with trial {r.open.number}
                     </Button>
                   ) : (
-                    <Button
-                      size="small"
-                      type={r === next ? 'primary' : 'default'}
-                      title={PIECES[r.piece].name}
-                      onClick={() => void navigate(`/trials/new/${r.piece}`)}
-                    >
-                      {r.known ? 'Again' : 'Plan it'}
-                    </Button>
+                    <span className={ui.row} style={{ justifyContent: 'flex-end' }}>
+                      {r.read && !r.known && (
+                        <Link to={`/trials/${r.read.id}`} className={ui.small}>
+                          What trial {r.read.number} said
+                        </Link>
+                      )}
+                      <Button
+                        size="small"
+                        type={r === next ? 'primary' : 'default'}
+                        title={PIECES[r.piece].name}
+                        onClick={() => void navigate(`/trials/new/${r.piece}`)}
+                      >
+                        {r.known || r.read ? 'Again' : 'Plan it'}
+                      </Button>
+                    </span>
                   )}
                 </td>
               </tr>

@@ -1,6 +1,6 @@
 import { faultOf } from '../../../recipe/settings'
 import { meanOf } from '../../../statistics/uncertainty'
-import { brokenStick } from '../../fits/brokenStick'
+import { brokenStick, type StickFit } from '../../fits/brokenStick'
 import { curveOf, type FitPoint } from '../../fits/points'
 import { disagreement, emptyOutcome, type OutcomeRule } from '../../outcome'
 import { outcomeReason } from '../../reasons'
@@ -14,6 +14,14 @@ const MARGIN = 0.9
 const LEAST_SD = 0.004
 const MOST_SD = 0.06
 
+/** A hot end gives out little by little or at once: losses that grow straight or ever faster, the best fit first. */
+const sticksThrough = (points: readonly FitPoint[]): StickFit[] =>
+  ([1, 2, 3] as const)
+    .flatMap((power) => brokenStick(points, 1, LEAST_SD, power) ?? [])
+    .sort((a, b) => a.sd - b.sd)
+/** Times the best fit's scatter up to which another shape may be the true one. */
+const AS_WELL = 1.3
+
 /** Heaps from which on one that stands off can be told. */
 const MANY = 6
 
@@ -22,7 +30,7 @@ const MANY = 6
  * with each other without it, it is left out, and said.
  */
 function withoutOdd(points: FitPoint[]): { points: FitPoint[]; odd: FitPoint | null } {
-  const sdOf = (list: readonly FitPoint[]) => brokenStick(list, 1, LEAST_SD)?.sd ?? Infinity
+  const sdOf = (list: readonly FitPoint[]) => sticksThrough(list)[0]?.sd ?? Infinity
   if (new Set(points.map((p) => p.x)).size < MANY || sdOf(points) <= MOST_SD) return { points, odd: null }
   const without = points.map((odd) => ({ odd, points: points.filter((p) => p !== odd) }))
   const best = without.reduce((b, w) => (sdOf(w.points) < sdOf(b.points) ? w : b))
@@ -40,7 +48,8 @@ export const meltRateOutcome: OutcomeRule = (trials) => {
   })
   const { points, odd } = withoutOdd(weighed)
   const base = { ...emptyOutcome('found', [], 'meltRate'), points, scale: 'weighed' as const }
-  const fit = new Set(points.map((p) => p.x)).size < 4 ? null : brokenStick(points, 1, LEAST_SD)
+  const fits = new Set(points.map((p) => p.x)).size < 4 ? [] : sticksThrough(points)
+  const fit = fits.at(0)
   if (!fit) return { ...base, kind: 'few', reasons: [outcomeReason('weigh-four')] }
   const [low, high] = rangeOf(points)
   const left = odd ? [outcomeReason('heap-left-out', { rate: odd.x, share: odd.y })] : []
@@ -63,15 +72,18 @@ export const meltRateOutcome: OutcomeRule = (trials) => {
       next,
     }
   }
-  const loss = fit.knee + (LOSS * fit.level) / -fit.slope
+  // no shape is known to be the true one: those that do about as well share the interval
+  const lost = fits.filter((f) => f.sd <= AS_WELL * fit.sd).flatMap((f) => f.lostAt(LOSS) ?? [])
+  const loss = lost[0].x
+  const [from, to] = [Math.min(...lost.map((l) => l.low)), Math.max(...lost.map((l) => l.high))]
   const cap = MARGIN * loss
-  const half = MARGIN * ((fit.high - fit.low) / 2)
+  const half = (MARGIN * (to - from)) / 2
   const value = roundVaried('meltCap', cap)
   return {
     ...common,
     best: cap,
-    low: cap - half,
-    high: cap + half,
+    low: MARGIN * from,
+    high: MARGIN * to,
     adopt: faultOf('meltCap', value) ? [] : [{ key: 'meltCap', value, plusMinus: Number(half.toFixed(1)) }],
     reasons: [outcomeReason('melt-loss', { loss, cap: value, plusMinus: half }), ...left],
   }
