@@ -30,7 +30,20 @@ export async function faultsOf(page: Page, part: Part = 'all'): Promise<string[]
       if (part === 'contrast') await look(document, { runOnly: [contrast] })
       if (part === 'but contrast' || part === 'frame')
         await look({ include: [['header'], ['nav']] }, { runOnly: [contrast] })
-      return violations.map((v) => `${v.id} at ${v.nodes[0].target.join(' ')} (${v.nodes.length})`)
+      // what lies half behind the bar at the foot of a phone is as large as it is once scrolled to
+      for (const v of violations.filter((x) => x.id === 'target-size')) {
+        const still: typeof v.nodes = []
+        for (const node of v.nodes) {
+          const element = document.querySelector(String(node.target[0]))
+          element?.scrollIntoView({ block: 'center', behavior: 'instant' })
+          const again = element && (await run(element, { runOnly: ['target-size'] })).violations
+          if (!again || again.length) still.push(node)
+        }
+        v.nodes = still
+      }
+      return violations
+        .filter((v) => v.nodes.length)
+        .map((v) => `${v.id} at ${v.nodes[0].target.join(' ')} (${v.nodes.length})`)
     },
     [part, RULES, CONTRAST] as const,
   )

@@ -107,7 +107,7 @@ test('sizes go into the recipe with their ±, and can be taken back', async () =
   await user.click(screen.getByRole('button', { name: `Take into version ${fern.current + 1}` }))
   const body = await only<{ base: number; keys: string[] }>(asked, 'POST')
   expect(body.base).toBe(fern.current)
-  expect(body.keys).toEqual(['contourOffset', 'holeOffset', 'scaleY'])
+  expect(body.keys).toEqual(['contourOffset', 'scaleY'])
   await undo(/Taken into version/)
   await waitFor(() => expect(sent(asked, 'POST')).toHaveLength(2))
 })

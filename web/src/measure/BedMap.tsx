@@ -19,7 +19,9 @@ export function BedMap({ outcome, machine }: { outcome: BedOutcome; machine: Mac
   const height = bed.depth * scale + 60
   const x = (v: number) => 30 + (v - x0) * scale
   const y = (v: number) => height - 30 - (v - y0) * scale
-  const most = Math.max(0.02, ...outcome.residuals.map((r) => Math.abs(r.residual)))
+  // a reading that was left out does not set the scale
+  const left = (r: { x: number; y: number }) => outcome.odd.some((o) => o.x === r.x && o.y === r.y)
+  const most = Math.max(0.02, ...outcome.residuals.flatMap((r) => (left(r) ? [] : Math.abs(r.residual))))
   const n = outcome.residuals.length
   const cell = Math.min(64, (0.86 * (width - 60)) / Math.max(2, Math.sqrt(n)))
   const words = n <= 64
@@ -37,7 +39,7 @@ export function BedMap({ outcome, machine }: { outcome: BedOutcome; machine: Mac
         />
       )}
       {outcome.residuals.map((r, i) => {
-        const share = 0.5 + r.residual / most / 2
+        const share = Math.min(1, Math.max(0, 0.5 + r.residual / most / 2))
         return (
           <g key={i}>
             <rect

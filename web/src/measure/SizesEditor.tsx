@@ -18,6 +18,7 @@ import { NextSize } from './NextSize'
 import { WantedSizes } from './WantedSizes'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
+import styles from './measure.module.css'
 
 type Sizes = MeasuredOf<'sizes'>
 const AXES: { value: SizeReading['axis']; label: string }[] = [
@@ -272,26 +273,27 @@ export function SizesEditor({
             >
               Faces were printed at different speeds
             </Checkbox>
-            {outcome?.next && (
-              <Button
-                onClick={() => {
-                  const { axis, kind, place, nominal } = outcome.next!
-                  put([
-                    ...readings,
-                    {
-                      ...blank(nominal),
-                      axis,
-                      kind,
-                      place,
-                      name: `${NEXT_NAMES[kind]} ${nominal}`,
-                    },
-                  ])
-                }}
-              >
-                Add what would tell most: {nextText(outcome.next)}
-              </Button>
-            )}
           </div>
+          {outcome?.next && (
+            <Button
+              className={styles.whole}
+              onClick={() => {
+                const { axis, kind, place, nominal } = outcome.next!
+                put([
+                  ...readings,
+                  {
+                    ...blank(nominal),
+                    axis,
+                    kind,
+                    place,
+                    name: `${NEXT_NAMES[kind]} ${nominal}`,
+                  },
+                ])
+              }}
+            >
+              Add what would tell most: {nextText(outcome.next)}
+            </Button>
+          )}
           <WantedSizes value={value} onChange={onChange} />
         </>
       )}
