@@ -1,4 +1,3 @@
-import { keysOf } from '../recipe/settings'
 import { invert } from './elimination'
 import { SIZE_TERMS, columnsOf, rowOf, type SizeTerm, type Taken } from './sizeTerms'
 import type { SizeReading } from './types'
@@ -73,7 +72,8 @@ export function bestNext(
           if (kind === 'inside' && (axis === 'z' || axis === 'd1' || place === 'base')) continue
           const shape = { axis, kind, place, round: false, nominal }
           // what brings a term of its own tells nothing of the others
-          if (keysOf(columnsOf(shape)).some((t) => !terms.includes(t))) continue
+          const own = columnsOf(shape)
+          if (SIZE_TERMS.some((t) => own[t] !== undefined && !terms.includes(t))) continue
           const x = rowOf(shape, terms)
           const v = inverse.map((r) => r.reduce((s, a, j) => s + a * x[j], 0))
           const shrink = v[open] ** 2 / (1 + x.reduce((s, a, j) => s + a * v[j], 0))
