@@ -128,6 +128,28 @@ test('nine felt gaps: the bad side is found, and the gap in the middle', () => {
   expect(Math.abs(out.gapChange!)).toBeLessThan(0.03)
 })
 
+test('gaps that go from tight at the back left to loose at the front right lean, though most of them drag', () => {
+  const feels = {
+    back: ['tight', 'tight', 'drags'],
+    middle: ['tight', 'drags', 'drags'],
+    front: ['drags', 'loose', 'loose'],
+  } as const
+  const gaps = (['front', 'middle', 'back'] as const).flatMap((row, j) =>
+    feels[row].map((feel, i): FeltGap => ({ x: 26 + 84 * i, y: 26 + 84 * j, feel, gap: null })),
+  )
+  const out = bedOutcome({ kind: 'bed', from: 'felt', sheet: 0.1, gaps }, machine, screws)
+  expect(out.tilt).toBeGreaterThan(0.04)
+  const down = out.turns.filter((t) => t.move < 0).map((t) => t.screw)
+  expect(down).toContain('back left')
+  expect(down).not.toContain('front right')
+  const even = bedOutcome(
+    { kind: 'bed', from: 'felt', sheet: 0.1, gaps: gaps.map((g) => ({ ...g, feel: 'drags' })) },
+    machine,
+    screws,
+  )
+  expect(even.turns.every((t) => t.turns === 0)).toBe(true)
+})
+
 test('too few places, or all in a line, are no plane', () => {
   const of = (points: BedPoint[]) => bedOutcome({ kind: 'bed', from: 'grid', points }, machine, screws)
   expect(of(grid(2, () => 0).slice(0, 2)).reasons[0].code).toBe('bed-too-few')

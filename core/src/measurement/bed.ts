@@ -133,7 +133,7 @@ export function bedOutcome(
     return { ...empty, reasons: [measuredReason('bed-too-few', { count: points.length })] }
   // numbers near one another's size keep the digits of the fit
   const half = Math.max(machine.bed.width, machine.bed.depth) / 2
-  const surface = inLine(points, half) ? null : bedSurface(points, half)
+  const surface = inLine(points, half) ? null : bedSurface(points, half, measured.from === 'felt')
   if (!surface) return { ...empty, reasons: [measuredReason('bed-in-line')] }
   const { kept, bow, uneven, leans } = surface
   const plane = planeOf(surface, half)

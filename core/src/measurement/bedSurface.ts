@@ -47,9 +47,10 @@ const range = (list: readonly number[]) => (list.length ? Math.max(...list) - Ma
  * than the readings' own scatter (F test; Draper & Smith). How far readings scatter is told by places probed more than once,
  * else by what a curved bed leaves of nine or more; with fewer it is assumed. Single readings that stand off all others
  * (deleted residuals with Bonferroni's correction; Cook & Weisberg 1982) are left out and said.
+ * @param stated what the readings scatter is known beforehand, as of gaps that are felt: it is not told by what is left
  * @returns null where the places lie in a line or are too few
  */
-export function bedSurface(points: readonly BedPoint[], half: number): BedSurface | null {
+export function bedSurface(points: readonly BedPoint[], half: number, stated = false): BedSurface | null {
   const least = Math.min(...points.map((p) => p.u))
   const [cx, cy] = middleOf(points)
   const at = (p: BedPoint) => [(p.x - cx) / half, (p.y - cy) / half] as const
@@ -70,7 +71,9 @@ export function bedSurface(points: readonly BedPoint[], half: number): BedSurfac
   if (!plane || !level) return null
   const curve = kept.length >= ENOUGH_FOR_CURVE ? fitted(kept, curved) : null
   const repeats = repeatability(kept)
-  const noise = noiseOf(plane, curve, repeats, least)
+  const noise = stated
+    ? { sd: Math.max(least, plane.dof > 0 ? Math.sqrt(plane.rss / plane.dof) : 0), dof: Infinity }
+    : noiseOf(plane, curve, repeats, least)
   // whether a curve, or anything else that is no plane, is there
   const leftByCurve = curve ?? plane
   const rough =
@@ -79,14 +82,8 @@ export function bedSurface(points: readonly BedPoint[], half: number): BedSurfac
       ? fPValue(leftByCurve.rss / leftByCurve.dof / noise.sd ** 2, leftByCurve.dof, repeats.dof)
       : chiSquarePValue(leftByCurve.rss / NO_PROBE ** 2, leftByCurve.dof)) <
       BY_CHANCE / 5
-  const bends =
-    !!curve &&
-    fPValue(
-      (plane.rss - curve.rss) / (plane.dof - curve.dof) / noise.sd ** 2,
-      plane.dof - curve.dof,
-      noise.dof,
-    ) < A_CURVE
-  const leans = fPValue((level.rss - plane.rss) / 2 / noise.sd ** 2, 2, noise.dof) < BY_CHANCE
+  const bends = !!curve && moreThan(plane.rss - curve.rss, plane.dof - curve.dof, noise) < A_CURVE
+  const leans = moreThan(level.rss - plane.rss, 2, noise) < BY_CHANCE
   const bow = rough
     ? range(kept.map((p, i) => p.z - plane.fitted[i]))
     : bends
@@ -94,6 +91,12 @@ export function bedSurface(points: readonly BedPoint[], half: number): BedSurfac
       : 0
   const lies = rough ? kept.map((p) => p.z) : bends ? curve.fitted : leans ? plane.fitted : []
   return { plane, ...noise, odd, kept, leans, bow, uneven: range(lies) }
+}
+
+/** Chance that noise alone explains so much with so many columns more. */
+function moreThan(explained: number, columns: number, { sd, dof }: { sd: number; dof: number }): number {
+  const by = explained / sd ** 2
+  return Number.isFinite(dof) ? fPValue(by / columns, columns, dof) : chiSquarePValue(by, columns)
 }
 
 export const middleOf = (points: readonly BedPoint[]): [x: number, y: number] => [

@@ -14,6 +14,7 @@ export interface MeasurementReasons {
   /** mm/s of the slowest and fastest faces; by how much the fast ones stand out further, mm. */
   'speed-spreads': { slow: number; fast: number; spread: number }
   'wall-would-tell': object
+  'zero-would-tell': object
   'not-round': { spread: number; nominal: number }
   'as-scale-or-contour': { scale: number; contour: number }
   'soft-takes-scale': object

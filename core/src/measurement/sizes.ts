@@ -235,6 +235,9 @@ export function takeApart(
   if ((hole || contour) && terms.includes('hole')) {
     const u = Math.hypot(hole?.plusMinus ?? 0, contour?.plusMinus ?? 0) / 2
     if (Math.abs(left) / 2 > u) correct('holeOffset', inUse.holeOffset - left / 2, u)
+    // without what the instrument itself is off by it would stand
+    else if (context.instrument.zero == null && Math.abs(left) / 2 > u - own)
+      reasons.push(measuredReason('zero-would-tell'))
   }
   const flare = significant('flare')
   if (flare && flare.value > 0) correct('footTrim', inUse.footTrim + flare.value / 2, flare.plusMinus / 2)

@@ -75,6 +75,9 @@ export const measurementSentences: Sentences<MeasurementReasons> = {
   'speed-spreads': (v) =>
     `Sizes printed at ${quantity(v.fast, 'mm/s', 0)} are ${quantity(Math.abs(v.spread), 'mm', 2)} ${v.spread < 0 ? 'smaller' : 'larger'} outside than those at ${quantity(v.slow, 'mm/s', 0)}: the rest is told for the mean of the two. One speed for all faces, or pressure compensation, mends this; no offset does.`,
   'wall-would-tell': plain('Measure a wall of one line as well: it tells how much of this is the flow’s.'),
+  'zero-would-tell': plain(
+    'Close the jaws and type what it shows: then it can be told whether holes need a correction of their own.',
+  ),
   'not-round': (v) =>
     `The ${quantity(v.nominal, 'mm', 1)} round differs by ${quantity(v.spread, 'mm', 2)} with the direction: belts or play, not a recipe’s value.`,
   'as-scale-or-contour': (v) =>
