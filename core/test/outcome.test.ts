@@ -238,6 +238,13 @@ test('whatever the grades of a retraction tower, no length is taken that is plai
   )
 })
 
+test('a recipe that pulls nothing back is sent to a tower with the reason', () => {
+  const reason = (retract: boolean) =>
+    say(proposeSteps({ machine, filament, recipe: using({ retract }) }, 'retraction-tower').reason)
+  expect(reason(false)).toMatch(/^Retraction is off in this recipe/)
+  expect(reason(true)).not.toMatch(/off/)
+})
+
 test('a second factor by row is judged band by band', () => {
   const rows = (gain: number) => {
     const base = trial('retraction-tower', () => null)

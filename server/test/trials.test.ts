@@ -164,3 +164,30 @@ test('fused joints: the ladder gives a contour offset, a read plate holes and sc
   expect(values.holeOffset.value).toBeCloseTo(0.1, 1)
   expect(values.scaleX.value).toBeCloseTo(100.6, 1)
 })
+
+test('a length that is found where nothing is pulled back turns retraction on, so that it takes effect', async () => {
+  const pair = await pairOf(/Slate/)
+  await app.post(`pairs/${pair.id}/versions`, {
+    base: pair.current,
+    set: { retract: false },
+    reason: 'without',
+  })
+  const off = (await app.get(`pairs/${pair.id}`)).body
+  expect(off.version.values.retract.value).toBe(false)
+  const plan = {
+    piece: 'retraction-tower',
+    steps: { key: 'retractLength', from: 0.4, to: 2, count: 9 },
+  }
+  const made = await app.post('trials', { pairId: pair.id, plan })
+  for (const c of made.body.cells)
+    await app.put(`trials/${made.body.id}/readings/${c.id}`, {
+      ...none,
+      grades: { strings: c.values.retractLength < 0.9 ? 1 : 4 },
+    })
+  const done = await app.post(`trials/${made.body.id}/adopt`, { base: off.current, keys: ['retractLength'] })
+  expect(done.status).toBe(200)
+  const { values } = (await app.get(`pairs/${pair.id}`)).body.version
+  expect(values.retract.value).toBe(true)
+  expect(values.retractLength.value).toBeCloseTo(1, 1)
+  expect(values.retractLength.source).toBe('measured')
+})

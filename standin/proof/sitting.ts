@@ -3,7 +3,14 @@ import { readGcode } from '@verimend/core/gcode'
 import type { Machine } from '@verimend/core/machine'
 import { cardOf, type FamilyId, type Filament } from '@verimend/core/material'
 import { said } from '@verimend/core/quantity'
-import { deriveRecipe, layOver, type Changes, type Pins, type RecipeValues } from '@verimend/core/recipe'
+import {
+  deriveRecipe,
+  layOver,
+  switchedOnFor,
+  type Changes,
+  type Pins,
+  type RecipeValues,
+} from '@verimend/core/recipe'
 import {
   makePiece,
   NO_READING,
@@ -174,7 +181,13 @@ export class Sitting {
   adopt(outcome: Outcome): boolean {
     if (!outcome.adopt.length) return false
     this.take(
-      Object.fromEntries(outcome.adopt.map((a) => [a.key, a.value])) as Changes,
+      {
+        ...(Object.fromEntries(outcome.adopt.map((a) => [a.key, a.value])) as Changes),
+        ...switchedOnFor(
+          outcome.adopt.map((a) => a.key),
+          this.recipe,
+        ),
+      },
       Object.fromEntries(outcome.adopt.map((a) => [a.key, a.plusMinus])),
     )
     return true

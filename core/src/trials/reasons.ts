@@ -10,6 +10,8 @@ export interface StepReasons {
   'paper-each-side': object
   'whole-range': { of: 'label' | 'card'; min: number; max: number }
   'solid-flow-each-side': object
+  /** Nothing is pulled back in the recipe. */
+  'pulls-back-nothing': object
   'little-to-above': { drive: 'tube' | 'direct' }
   'fan-quarter-to-full': object
   'fan-off-to-half': object

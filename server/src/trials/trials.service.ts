@@ -3,7 +3,7 @@ import { isDeepStrictEqual } from 'node:util'
 import { Injectable } from '@nestjs/common'
 import type { Trial } from '@verimend/contract'
 import { caseReason } from '@verimend/core/casework'
-import type { Changes, NumberKey } from '@verimend/core/recipe'
+import { switchedOnFor, type Changes, type NumberKey } from '@verimend/core/recipe'
 import {
   PIECES,
   TRIAL_SCHEMA,
@@ -212,7 +212,10 @@ export class TrialsService {
     return this.database.transaction(async () => {
       const { row } = await this.trials.get(id, true)
       const written = await this.versionsService.write(pairId, base, {
-        set: Object.fromEntries(chosen.map((c) => [c.key, c.value])) as Changes,
+        set: {
+          ...(Object.fromEntries(chosen.map((c) => [c.key, c.value])) as Changes),
+          ...switchedOnFor(keys, version.recipe.values),
+        },
         measured: Object.fromEntries(chosen.map((c) => [c.key, c.plusMinus])),
         source: 'hand',
         at: today(),

@@ -1,9 +1,9 @@
 import { Button, Checkbox } from 'antd'
 import type { PairDetail, Trial } from '@verimend/contract'
 import { figure } from '@verimend/core/quantity'
-import { isNumberKey, type NumberKey } from '@verimend/core/recipe'
+import { isNumberKey, keysOf, switchedOnFor, type NumberKey } from '@verimend/core/recipe'
 import type { Outcome } from '@verimend/core/trials'
-import { SCALE_LABELS, say, settingLabel, valueText, variedText } from '@verimend/core/words'
+import { SCALE_LABELS, say, settingLabel, settingLabels, valueText, variedText } from '@verimend/core/words'
 import { useState } from 'react'
 import { Link, useNavigate } from 'react-router'
 import { api } from '../api/client'
@@ -45,6 +45,12 @@ export function OutcomePanel({
   const key = o.key === 'meltRate' ? 'meltCap' : o.key
   const inUse = key && isNumberKey(key) ? pair.version.values[key].value : null
   const chosen = o.adopt.filter((a) => !left.includes(a.key))
+  const turned = keysOf(
+    switchedOnFor(
+      chosen.map((a) => a.key),
+      pair.version.values,
+    ),
+  )
   const conflict = adopt.error instanceof ApiProblem && adopt.error.problem.status === 409
   return (
     <section className={clsx(ui.sheet, ui.stack)} aria-label="What comes of it">
@@ -82,6 +88,11 @@ export function OutcomePanel({
             </li>
           ))}
         </ul>
+      )}
+      {turned.length > 0 && (
+        <p className={clsx(ui.faint, ui.small)}>
+          {settingLabels(turned)} is off in this recipe: taking this turns it on.
+        </p>
       )}
       {!!adopt.error && <Problem error={adopt.error} />}
       <div className={ui.row}>

@@ -18,6 +18,9 @@ export const stepSentences: Sentences<StepReasons> = {
   'paper-each-side': plain('As far up and down as a sheet of paper is thick, and never into the bed.'),
   'whole-range': ({ of, min, max }) => `The whole of the ${of}: ${min}–${max} °C.`,
   'solid-flow-each-side': plain('Six hundredths of the flow on either side.'),
+  'pulls-back-nothing': plain(
+    'Retraction is off in this recipe. The tower tells whether a short one keeps strings away; taking what it finds turns retraction on.',
+  ),
   'little-to-above': ({ drive }) =>
     `From next to nothing to a little above what ${driveName(drive)} usually needs.`,
   'fan-quarter-to-full': plain('From a quarter to full: the card wants much.'),

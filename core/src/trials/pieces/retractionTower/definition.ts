@@ -17,7 +17,7 @@ export const RETRACTION_TOWER: PieceDefinition = {
   settles: ['retractLength', 'retractSpeed'],
   above: ['retraction-too-long'],
   below: ['retraction-too-short', 'retraction-off'],
-  propose: ({ machine, filament }) => {
+  propose: ({ machine, filament, recipe }) => {
     const { kind, tubeLength } = machine.drive
     const direct = kind === 'direct'
     const soft = cardOf(filament.family).flexible
@@ -31,7 +31,9 @@ export const RETRACTION_TOWER: PieceDefinition = {
     const count = soft ? 7 : direct ? 8 : 9
     return {
       steps: stepsOf('retractLength', Number(least.toFixed(1)), Number(most.toFixed(1)), count),
-      reason: stepReason('little-to-above', { drive: kind }),
+      reason: recipe.retract.value
+        ? stepReason('little-to-above', { drive: kind })
+        : stepReason('pulls-back-nothing'),
     }
   },
   build: retractionTower,
