@@ -4,6 +4,7 @@ import { DEMO_MACHINES, demoFilaments } from '../src/demo'
 import {
   USUAL_INSTRUMENT,
   causesOfBands,
+  FACES,
   readingUncertainty,
   takeApart,
   type SizeReading,
@@ -61,7 +62,7 @@ describe('sizes', () => {
   })
 
   test('a reading is a slip from four times the usual scatter on, and not below', () => {
-    const usual = readingUncertainty(USUAL_INSTRUMENT)
+    const usual = Math.hypot(FACES, readingUncertainty(USUAL_INSTRUMENT))
     const marked = (off: number) => {
       const many = [4, 8, 12, 20, 30, 40, 50, 60, 70, 80, 90, 100].map((l) =>
         size(`x${l}`, l, 'outside', [l]),
