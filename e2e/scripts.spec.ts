@@ -55,7 +55,7 @@ test('the checks tell how they are used', async () => {
 test('the bench knows its parts by name', async () => {
   const { code, said } = await run('scripts/bench.mjs', 'everything')
   expect(code).toBe(1)
-  expect(said).toContain('core, planner, advice, loop, application, load, screens')
+  expect(said).toContain('core, planner, advice, fits, loop, application, load, screens')
 })
 
 const TAKE = `

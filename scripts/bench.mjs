@@ -35,6 +35,6 @@ if (unknown) {
   process.exit(1)
 }
 await needPackages()
-// the loop takes an hour and the load a minute of everything: they are run by their own names
-for (const name of named.length ? named : Object.keys(parts).filter((p) => p !== 'loop' && p !== 'load'))
+// the loop takes an hour, the fits some minutes and the load a minute of everything: they are run by their own names
+for (const name of named.length ? named : Object.keys(parts).filter((p) => !['loop', 'load', 'fits'].includes(p)))
   await parts[name]()
