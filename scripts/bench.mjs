@@ -36,5 +36,7 @@ if (unknown) {
 }
 await needPackages()
 // the loop takes an hour, the fits some minutes and the load a minute of everything: they are run by their own names
-for (const name of named.length ? named : Object.keys(parts).filter((p) => !['loop', 'load', 'fits'].includes(p)))
+for (const name of named.length
+  ? named
+  : Object.keys(parts).filter((p) => !['loop', 'load', 'fits'].includes(p)))
   await parts[name]()
