@@ -173,7 +173,10 @@ test('whatever was graded: chances are chances, a mirrored tower says the mirror
         { bonding: 'falls' },
       )
       expect(Math.abs(mirrored.alike / g.alike - 1)).toBeLessThan(1e-9)
-      expect(Math.abs(last - mirrored.best - g.best)).toBeLessThan(0.12 * last + 0.05)
+      // means of 500 drawn curves: as near as such means come
+      for (const { x } of list) expect(Math.abs(mirrored.at(last - x) - g.at(x))).toBeLessThan(0.06)
+      // where the curve is all but level the draws decide where its middle lies
+      if (g.accident < 0.05) expect(Math.abs(last - mirrored.best - g.best)).toBeLessThan(0.12 * last + 0.05)
       const scaled = gradedCurve(
         list.map((p) => ({ ...p, x: 200 + 5 * p.x })),
         CRITERIA,
