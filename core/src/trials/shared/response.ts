@@ -125,7 +125,11 @@ function noDifference(g: GradedResponse, context: OutcomeContext): Outcome {
       low: g.low,
       high: g.high,
       plateau: [g.low, g.high],
-      reasons: [...kept.reasons, outcomeReason('graded-alike', { key, from: g.low, to: g.high })],
+      adopt: kept.adopt.map((a) => ({ ...a, plusMinus: Number(((g.high - g.low) / 2).toPrecision(2)) })),
+      reasons: [
+        outcomeReason('keep-value', { key, value: kept.best!, from: kept.best!, to: kept.best! }),
+        outcomeReason('graded-alike', { key, from: g.low, to: g.high }),
+      ],
     }
   if (curve.alike < ALIKE)
     return {

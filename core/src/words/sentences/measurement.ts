@@ -131,7 +131,7 @@ export const measurementSentences: Sentences<MeasurementReasons> = {
   'feed-right': (v) => `The feed is right to ± ${quantity(v.plusMinus, '%', 1)}.`,
   'read-once-more': plain('One reading corrects nothing: read it once more.'),
   'repeats-enough': (v) => `${v.count} repeats are enough for half a percent.`,
-  'repeats-more': (v) => `${v.wanted} repeats would make it sure to half a percent; there are ${v.count}.`,
+  'repeats-more': (v) => `${v.wanted} repeats would make it sure to half a percent; ${v.count} so far.`,
   'purge-share': (v) =>
     `${quantity(v.share, '%', 1)} ± ${quantity(v.plusMinus, '%', 1)} of what the length should weigh came out.`,
   'density-is': (v) =>

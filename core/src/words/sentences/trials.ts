@@ -82,7 +82,7 @@ export const outcomeSentences: Sentences<OutcomeReasons> = {
     return `${graded} graded: ${least} different ones are the least that a curve can be laid through.`
   },
   'graded-alike': ({ key, from, to }) =>
-    `Between ${variedText(key, from)} and ${variedText(key, to)} ${lower(variedLabel(key))} makes no difference that can be told from these grades.`,
+    `Between ${variedText(key, from)} and ${variedText(key, to)} it makes no difference that can be told from these grades.`,
   'keep-in-use': plain('Keep what is in use.'),
   'keep-value': ({ key, value, from, to }) =>
     from < to
