@@ -7,13 +7,22 @@ export type AspectId =
   'bed' | 'firstLayer' | 'temperature' | 'flow' | 'retraction' | 'cooling' | 'melt' | 'seam' | 'size'
 
 /** How well one side of a pair is known. */
-export const READINESS_STATES = ['untested', 'from-card', 'measured', 'verified', 'stale'] as const
+export const READINESS_STATES = [
+  'untested',
+  'from-card',
+  'narrowed',
+  'measured',
+  'verified',
+  'stale',
+] as const
 export type ReadinessState = (typeof READINESS_STATES)[number]
 
 export interface Aspect {
   label: string
   /** A measured value of any of these makes it known. */
   lead: SettingKey[]
+  /** A measurement that leaves more than this (half of its 95 % interval) has only narrowed it. Common practice, no source. */
+  within?: Partial<Record<SettingKey, number>>
   /** With no measurement, whether the card knows anything of it. */
   onCard: boolean
   /** What it means when it is off. */
@@ -70,6 +79,8 @@ export const ASPECTS: Record<AspectId, Aspect> = {
   flow: {
     label: 'Flow',
     lead: ['flow'],
+    // one thin wall under a caliper tells 5 to 7 %; sizes and solid faces show 3 %
+    within: { flow: 3 },
     onCard: false,
     suspects: ['flow-too-high', 'flow-too-low', 'diameter-off', 'solid-fill-starved'],
     by: 'flow-box',

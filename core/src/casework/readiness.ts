@@ -40,6 +40,9 @@ export interface ReadinessInput {
 /** A roll this many days older than the test may behave differently. Common practice, no source. */
 const AGED = 180
 
+/** What tells more than the trial that has narrowed a side of a pair. */
+const FINER: Partial<Record<AspectId, LookId>> = { flow: 'feed-100' }
+
 /**
  * How ready a pair is, side by side in the order of tuning, and the step most worth its time: the largest
  * chance of finding something for each minute, among those whose groundwork is known.
@@ -61,13 +64,18 @@ export function readinessOf(input: ReadinessInput): { aspects: AspectState[]; ne
   })
   const state = new Map(aspects.map((a) => [a.id, a]))
   const known = (id: AspectId) => ['measured', 'verified'].includes(state.get(id)!.state)
+  // what is narrowed is ground enough for what comes after it, and the same trial again would narrow it little more
+  const ground = (id: AspectId) => known(id) || state.get(id)!.state === 'narrowed'
   const open = aspects.filter((a) => !known(a.id))
-  const ready = open.filter((a) => ASPECTS[a.id].after.every((b) => known(b)))
-  const pool = ready.length ? ready : open
-  const worth = (a: AspectState) => a.risk / checkOrTrial(ASPECTS[a.id].by).minutes
+  const untried = open.filter((a) => !ground(a.id))
+  const ready = untried.filter((a) => ASPECTS[a.id].after.every((b) => ground(b)))
+  const pool = ready.length ? ready : untried.length ? untried : open
+  const byOf = (a: AspectState) =>
+    a.state === 'narrowed' ? (FINER[a.id] ?? ASPECTS[a.id].by) : ASPECTS[a.id].by
+  const worth = (a: AspectState) => a.risk / checkOrTrial(byOf(a)).minutes
   const best = pool.reduce<AspectState | null>((b, a) => (!b || worth(a) > worth(b) ? a : b), null)
   if (!best) return { aspects, next: null }
-  const { by } = ASPECTS[best.id]
+  const by = byOf(best)
   const { minutes, grams } = checkOrTrial(by)
   return {
     aspects,
@@ -132,6 +140,10 @@ function stateOf(
     return { state: 'stale', reason: caseReason('tested-days-ago', { days: age }) }
   if (a.roll && at && filament.openedOn && filament.openedOn > at)
     return { state: 'stale', reason: caseReason('another-roll-since') }
+  const left = values[lead].plusMinus
+  const within = a.within?.[lead]
+  if (!cured && left !== undefined && within !== undefined && left > within)
+    return { state: 'narrowed', reason: caseReason('known-within', { setting: lead, plusMinus: left }) }
   return cured
     ? { state: 'verified', reason: caseReason('closed-with-it', { on: at ?? null }) }
     : { state: 'measured', reason: values[lead].reason }

@@ -45,6 +45,7 @@ export interface CaseReasons {
   'changed-untested': object
   'relative-unproven': object
   'card-untried': object
+  'known-within': { setting: SettingKey; plusMinus: number }
   /** mm left of it, and prints since; null: not known. */
   'bed-measured': { residual: number; prints: number | null }
   'bed-long-ago': { prints: number }

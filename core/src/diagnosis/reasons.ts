@@ -28,6 +28,7 @@ export interface DiagnosisReasons {
   'sign-absent': { sign: SignId }
   /** A sign of the opposite. */
   'sign-against': { sign: SignId }
+  'others-not-marked': object
   'attempt-outcome': { attempt: number; outcome: AttemptOutcome }
   /** An attempt moved the setting against this suspect's mend, and made things worse. */
   'other-way-was-worse': { attempt: number; setting: SettingKey }

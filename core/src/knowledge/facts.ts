@@ -88,7 +88,7 @@ export const FACTS = {
   },
   cardOuterSpeed: { label: 'the card’s outer speed', unit: 'mm/s', digits: 0 },
   abrasive: { label: 'abrasive filament on a brass nozzle', unit: '' },
-  abrasiveFed: { label: 'abrasive filament printed from this roll', unit: 'kg', digits: 1 },
+  abrasiveFed: { label: 'abrasive filament printed from this roll', unit: 'm', digits: 0 },
   nozzleDays: { label: 'days since the nozzle was changed', unit: 'days', digits: 0 },
   diameterUnmeasured: { label: 'filament never measured', unit: '' },
   diameterSpread: { label: 'spread of the filament’s diameter', unit: 'mm', digits: 3 },

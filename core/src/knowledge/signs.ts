@@ -49,9 +49,9 @@ export const SIGNS = {
   'blobs-on-wall': {
     family: strings,
     name: 'Blobs on walls',
-    text: 'Raised dots sit on a wall, in no line.',
+    text: 'Raised dots are scattered over a wall.',
     where: 'Anywhere on outer walls; feel with a fingernail.',
-    unlike: { id: 'seam-bumps-scattered', tell: 'Seam bumps come once a layer; blobs come at will.' },
+    unlike: { id: 'seam-bumps-scattered', tell: 'Seam bumps come once per layer; blobs can be anywhere.' },
   },
   'popping-or-steam': {
     family: strings,
@@ -394,7 +394,7 @@ export const SIGNS = {
   'layers-shifted': {
     family: banding,
     name: 'Layers stand aside',
-    text: 'Everything above one height stands aside from what is below.',
+    text: 'Everything above one height is shifted sideways.',
     where: 'Sight along a wall: a step at one height.',
     unlike: { id: 'missing-layers', tell: 'A shift keeps its layers; a missing one leaves a gap.' },
   },

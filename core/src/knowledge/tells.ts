@@ -7,7 +7,7 @@ const TELLS: { [L in LookId]?: { [S in SuspectId]?: string } } = {
     'nozzle-gap-too-large': 'Paper slides through without any drag.',
     'nozzle-gap-too-small': 'Paper is held fast, or tears.',
     'bed-tilted': 'Paper drags in one corner and slides in another.',
-    'cold-gap-offset': 'Hot, paper drags otherwise than it did cold.',
+    'cold-gap-offset': 'The paper drags differently hot than cold.',
   },
   'first-layer-sheet': {
     'nozzle-gap-too-large': 'Lines are round and stand apart.',
@@ -79,6 +79,6 @@ export function tellOf(suspect: SuspectId, look: LookId): string {
   if (by[0] === look) return tell
   if (look === 'read-paths') return `The path file shows it: ${what[0].toLowerCase()}${what.slice(1)}`
   return Object.hasOwn(TRIALS, look)
-    ? 'Places with another value come out clearly better than the value in use.'
+    ? 'Places printed with another value look clearly better than the current one.'
     : `It shows: ${what[0].toLowerCase()}${what.slice(1)}`
 }

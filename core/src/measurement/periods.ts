@@ -2,7 +2,7 @@ import { tQuantile } from '../statistics/distributions'
 import { linearFit } from '../statistics/regression'
 import { randomStream } from '../statistics/random'
 
-/** A spacing with its standard uncertainty, in the unit of what it was found in. */
+/** A spacing with its standard uncertainty, widened where few readings tell it (Student), in the unit of what it was found in. */
 export interface Spacing {
   value: number
   u: number
@@ -84,7 +84,8 @@ export function spacingOfHeights(heights: readonly number[]): Spacing | null {
     if (bestComb(strewn, lowest, most * 1.1).strength >= strength) asGood++
   }
   // marks are read to about a fifth of a millimetre: two or three that happen to fit say no more
-  const u = Math.hypot(fit.dof > 0 ? fit.errors[1] : 0, 0.06 / Math.max(1, numbers[numbers.length - 1]))
+  const few = fit.dof > 0 ? tQuantile(0.975, fit.dof) / NORMAL : 0
+  const u = Math.hypot(few && few * fit.errors[1], 0.06 / Math.max(1, numbers[numbers.length - 1]))
   return { value: fit.coefficients[1], u, p: (asGood + 1) / (drawn + 1) }
 }
 
@@ -176,12 +177,58 @@ export function periodOf(profile: readonly number[]): Spacing | null {
   const p = Math.min(1, 2 * m * Math.exp((m - 1) * Math.log(Math.max(1e-12, 1 - g))))
   const lag = Math.round(1 / frequency)
   const borne = autocorrelation(flat, lag) > 0.12
-  // standard deviation of a frequency found in noise (Rife & Boorstyn 1974), its window counted as half again
-  const noise = Math.max(1e-12, total / n - (2 * power[peak]) / (n * 0.375))
-  const signal = Math.max(1e-12, total / n - noise)
-  const u = Math.sqrt((6 * noise) / (signal * n ** 3)) / (2 * Math.PI) / 0.66
-  return { value: 1 / frequency, u: u / (frequency * frequency), p: borne ? p : Math.max(p, 0.2) }
+  const { turn, u } = alongProfile(flat, frequency)
+  return { value: 1 / turn, u: u / (turn * turn), p: borne ? p : Math.max(p, 0.2) }
 }
+
+/** Pieces of a profile in which its phase is told on its own, and turns in each at least. */
+const MOST_PIECES = 9
+const TURNS_EACH = 1
+
+/**
+ * The frequency of a profile by how its phase goes on from piece to piece, and the standard uncertainty of that by how far the
+ * pieces scatter round a straight line (Tretter 1985): bands that wander, and noise that is not the same at all frequencies,
+ * are in it as they are.
+ * @param frequency near it, in turns a sample
+ */
+function alongProfile(profile: readonly number[], frequency: number): { turn: number; u: number } {
+  const n = profile.length
+  const pieces = Math.max(3, Math.min(MOST_PIECES, Math.floor((n * frequency) / TURNS_EACH)))
+  const phase = (turn: number, k: number) => {
+    const [from, to] = [Math.floor((k * n) / pieces), Math.floor(((k + 1) * n) / pieces)]
+    let [re, im] = [0, 0]
+    for (let t = from; t < to; t++) {
+      const weight = 0.5 - 0.5 * Math.cos((2 * Math.PI * (t - from + 0.5)) / (to - from))
+      re += weight * profile[t] * Math.cos(2 * Math.PI * turn * t)
+      im -= weight * profile[t] * Math.sin(2 * Math.PI * turn * t)
+    }
+    return { at: (from + to - 1) / 2, phase: Math.atan2(im, re), size: Math.hypot(re, im) / (to - from) }
+  }
+  const all = Array.from({ length: pieces }, (_, k) => phase(frequency, k))
+  // a phase goes on from the one before it
+  for (let k = 1; k < pieces; k++)
+    all[k].phase -= 2 * Math.PI * Math.round((all[k].phase - all[k - 1].phase) / (2 * Math.PI))
+  const fit = linearFit(
+    all.map((a) => [1, a.at - n / 2]),
+    all.map((a) => a.phase),
+    all.map((a) => a.size ** 2),
+  )
+  if (!fit) return { turn: frequency, u: frequency }
+  const turn = frequency + fit.coefficients[1] / (2 * Math.PI)
+  // what wanders goes further over three pieces than over one: of that a line's own scatter says too little.
+  // The slope of a line through a random walk has 6/5 of the walk's variance a step, over its steps
+  const off = all.map((a, k) => a.phase - fit.fitted[k])
+  const went = (lag: number) => mean(off.slice(lag).map((v, k) => (v - off[k]) ** 2))
+  const wander = pieces > 4 ? Math.max(0, (went(3) - went(1)) / 2) : 0
+  const apart = n / pieces
+  // few pieces tell little of their own scatter
+  const few = tQuantile(0.975, pieces - 2) / NORMAL
+  const u = few * Math.hypot(fit.errors[1], Math.sqrt((1.2 * wander) / pieces) / apart)
+  return { turn, u: u / (2 * Math.PI) }
+}
+const mean = (v: readonly number[]) => v.reduce((s, x) => s + x, 0) / Math.max(1, v.length)
+/** Standard uncertainties in half of a 95 % interval. */
+const NORMAL = 1.96
 
 function refined(power: readonly number[], peak: number, from: number, step: number): number {
   const at = from + peak * step
@@ -191,6 +238,5 @@ function refined(power: readonly number[], peak: number, from: number, step: num
   return bend < 0 ? at + (0.5 * (a - c) * step) / bend : at
 }
 
-/** Half of the 95 % interval of a spacing that was found in so many places. */
-export const spacingInterval = ({ u }: Spacing, dof = Infinity): number =>
-  tQuantile(0.975, Math.max(1, dof)) * u
+/** Half of the 95 % interval of a spacing. */
+export const spacingInterval = ({ u }: Spacing): number => NORMAL * u

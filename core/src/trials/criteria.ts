@@ -87,6 +87,8 @@ export const CRITERIA = {
 export type CriterionId = keyof typeof CRITERIA
 export const CRITERION_IDS = Object.keys(CRITERIA) as CriterionId[]
 export const TOP_GRADE = 4
+/** How far grades of one thing scatter from look to look, in grades: a little more than a usual hand. From memory. */
+export const HAND_SCATTER = 0.65
 
 /** True when the text names a criterion. */
 export function isCriterionId(id: string): id is CriterionId {

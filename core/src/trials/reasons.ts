@@ -102,8 +102,8 @@ export interface OutcomeReasons {
 
   'grade-columns': { count: number }
   'columns-alike': object
-  'factor-counts': { key: VariedKey; effect: number; best: number }
-  'factor-scatter': { key: VariedKey; effect: number }
+  'factor-counts': { key: VariedKey; grades: number; best: number }
+  'factor-scatter': { key: VariedKey }
 
   'grade-two': object
   'no-joint-good': object

@@ -7,7 +7,13 @@ import { deriveSentences, policySentences, relativeSentences, valueFaultSentence
 import { diagnosisSentences } from './sentences/diagnosis'
 import { FINDING_STATEMENTS } from './sentences/findings'
 import { LINT_STATEMENTS } from './sentences/lint'
-import { gcodeFaultSentences, heightSentences, lineFaultSentences, motionSentences } from './sentences/paths'
+import {
+  gcodeFaultSentences,
+  heightSentences,
+  lineFaultSentences,
+  motionSentences,
+  rewriteSentences,
+} from './sentences/paths'
 import { measurementSentences } from './sentences/measurement'
 import { meshFaultSentences } from './sentences/mesh'
 import { planFaultSentences } from './sentences/planner'
@@ -23,6 +29,7 @@ export const CATALOGUE = {
   said: ({ text }: { text: string }) => text,
   ...gcodeFaultSentences,
   ...lineFaultSentences,
+  ...rewriteSentences,
   ...motionSentences,
   ...heightSentences,
   ...policySentences,

@@ -10,9 +10,8 @@ import {
 } from '../../knowledge/checks'
 import { SIGN_IDS, type SignId } from '../../knowledge/signs'
 import { suspectOf } from '../../knowledge/suspects'
-import { STRENGTH } from '../../knowledge/types'
 import { findsBy } from '../evidence/looks'
-import { SIGN_LEAK, type SignStates, type Weighed } from '../inference/balance'
+import { MARKED_ANYWAY, seenBy, type SignStates, type Weighed } from '../inference/balance'
 import type { AdvisedStep, CostWeights } from './steps'
 import type { Question } from './troubleshoot'
 
@@ -48,7 +47,7 @@ export function looksFor(
     if (signs[sign] !== undefined || barred.has(id)) continue
     const yes = causes.map((c) => {
       const strength = suspectOf(c.id).signs[sign]
-      return 1 - (1 - (strength ? STRENGTH[strength] : 0)) * (1 - SIGN_LEAK)
+      return 1 - (1 - (strength ? seenBy(strength) : 0)) * (1 - MARKED_ANYWAY)
     })
     if (yes.every((y) => y < 0.1)) continue
     asks.push({
@@ -62,7 +61,7 @@ export function looksFor(
         grams: 0,
         ...NOTHING_YET,
       },
-      question: { cost: w.mine * (LOOK_MINUTES + STEP_MINUTES), yes, yesUnknown: SIGN_LEAK * 2 },
+      question: { cost: w.mine * (LOOK_MINUTES + STEP_MINUTES), yes, yesUnknown: MARKED_ANYWAY },
     })
   }
   return asks

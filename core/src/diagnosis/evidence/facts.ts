@@ -1,5 +1,5 @@
 import { commandsOf } from '../../machine/commands'
-import { widthAtSpacing } from '../../extrusion/bead'
+import { filamentLength, widthAtSpacing } from '../../extrusion/bead'
 import type { FactKey, FactOrigin, Facts } from '../../knowledge/facts'
 import { cardFor } from '../../material/filling'
 import {
@@ -194,7 +194,11 @@ export function gatherFacts({
   const grinds = wears(filament) && machine.nozzle.material === 'brass'
   put('abrasive', grinds, 'filament')
   if (grinds && filament.weightLeft !== null)
-    put('abrasiveFed', (filament.rollWeight - filament.weightLeft) / 1000, 'filament')
+    put(
+      'abrasiveFed',
+      filamentLength(filament.rollWeight - filament.weightLeft, filament.diameter, card.density) / 1000,
+      'filament',
+    )
   put('nozzleDays', daysSince(machine.nozzle.changedOn, today), 'machine')
   const diameter = diameterFacts(filament)
   if (!diameter) put('diameterUnmeasured', true, 'filament')

@@ -2,7 +2,7 @@ import type { FactOrigin, Facts } from '../../knowledge/facts'
 import type { Reason } from '../../quantity/reason'
 import { SIGNS, SIGN_IDS, type FaultFamily, type SignId } from '../../knowledge/signs'
 import { SUSPECTS, SUSPECT_IDS, suspectOf, type SuspectId } from '../../knowledge/suspects'
-import { AGAINST, PRIOR, STRENGTH, type ContextRule } from '../../knowledge/types'
+import { AGAINST, PRIOR, STRENGTH, type ContextRule, type Strength } from '../../knowledge/types'
 import { because, type AttemptOutcome } from '../reasons'
 import { deciban, fromDeciban, posterior, prepare, type Cause, type Finding } from './network'
 
@@ -69,6 +69,20 @@ export interface Balance {
 
 /** Chance that a sign shows without any suspect the app knows. From memory. */
 export const SIGN_LEAK = 0.02
+/**
+ * How people look: the chance that one who looks for a sign misses it, and marks it where it is not. Nobody has counted it;
+ * docs/diagnosis.md has what the balance claims against what is so under three of them.
+ */
+export const OBSERVER = { miss: 0.12, mistake: 0.03 }
+/**
+ * Who marks a sign has looked at the others of its family, more or less: the share of those that are there that would be marked
+ * as well. From memory.
+ */
+const MARKED_TOO = 0.4
+/** Chance that a sign is marked though no suspect brings it. */
+export const MARKED_ANYWAY = 1 - (1 - SIGN_LEAK) * (1 - OBSERVER.mistake)
+/** Chance that a suspect's sign is there and is seen by one who looks for it. */
+export const seenBy = (strength: Strength): number => STRENGTH[strength] * (1 - OBSERVER.miss)
 /** Chance that mending the true cause shows, and that a print gets better by itself. From memory. */
 const MENDED = { gone: { works: 0.85, leak: 0.04 }, better: { works: 0.85, leak: 0.15 } }
 /** Chance that a mend of the true cause changes something at all: a step may be too small. From memory. */
@@ -191,12 +205,21 @@ export function infer(input: BalanceInput, aside: readonly SignId[] = []): Infer
   return { probability: new Map(ids.map((id, i) => [id, seen ? responsible[i] : present[i]])), logEvidence }
 }
 
+/** What speaks against a suspect because its other signs, of families in which something was marked, were not marked as well. */
+function notMarked(id: SuspectId, signs: SignStates, touched: ReadonlySet<FaultFamily>): Weight[] {
+  const decibans = (Object.entries(SUSPECTS[id].signs) as [SignId, Strength][])
+    .filter(([s]) => signs[s] === undefined && touched.has(SIGNS[s].family))
+    .reduce((sum, [, strength]) => sum + 10 * Math.log10(1 - STRENGTH[strength] * MARKED_TOO), 0)
+  return decibans < 0 ? [{ kind: 'sign', decibans, reason: because('others-not-marked') }] : []
+}
+
 /** The two-layer network of what is known: suspects with their prior odds, signs and outcomes as findings. */
 function networkOf({ signs, facts, attempts = [], evidence = [], families }: BalanceInput) {
   const ids = suspectsOf(families)
   const shown = SIGN_IDS.filter((s) => signs[s] !== undefined)
   const indexOf = new Map<SignId, number>(shown.map((s, i) => [s, i]))
-  const findings: Finding[] = shown.map((s) => ({ leak: SIGN_LEAK, state: signs[s] === 'present' }))
+  const findings: Finding[] = shown.map((s) => ({ leak: MARKED_ANYWAY, state: signs[s] === 'present' }))
+  const touched = new Set(SIGN_IDS.filter((s) => signs[s] === 'present').map((s) => SIGNS[s].family))
   const context = ids.map((id) => [
     ...contextOf(id, facts),
     ...suspectOf(id)
@@ -208,6 +231,7 @@ function networkOf({ signs, facts, attempts = [], evidence = [], families }: Bal
         reason: because('sign-against', { sign }),
         sign,
       })),
+    ...notMarked(id, signs, touched),
     ...evidence
       .filter((e) => e.suspect === id)
       .map((e): Weight => ({ kind: 'context', decibans: e.decibans, reason: e.reason, from: 'path' })),
@@ -218,9 +242,9 @@ function networkOf({ signs, facts, attempts = [], evidence = [], families }: Bal
   })
   const causes: Cause[] = ids.map((id, i) => ({
     prior: priors[i],
-    links: (Object.entries(SUSPECTS[id].signs) as [SignId, 'S' | 'M' | 'W'][])
+    links: (Object.entries(SUSPECTS[id].signs) as [SignId, Strength][])
       .filter(([s]) => indexOf.has(s))
-      .map(([s, strength]) => [indexOf.get(s)!, STRENGTH[strength]]),
+      .map(([s, strength]) => [indexOf.get(s)!, seenBy(strength)]),
   }))
   // An attempt's outcome is one more finding whose parents are the suspects it went for.
   attempts.forEach((a) => {

@@ -175,7 +175,7 @@ export const FEED = group('heat-and-feed', {
     watch: ['top-rough-overfull'],
   },
   'melt-rate-exceeded': {
-    name: 'Asks more than the nozzle melts',
+    name: 'Faster than the nozzle can melt',
     what: 'Width, height and speed together ask more plastic a second than the hot end melts.',
     prior: 'O',
     signs: {
@@ -295,7 +295,7 @@ export const FEED = group('heat-and-feed', {
     mends: [hand('tighten-nozzle', 15, 'A nozzle that is tightened hot seals again.')],
   },
   'feed-steps-off': {
-    name: 'Drive feeds another length than asked',
+    name: 'Extruder feeds the wrong length',
     what: 'The drive pushes more or less than it is told, on every roll.',
     prior: 'O',
     signs: {
@@ -330,7 +330,7 @@ export const FEED = group('heat-and-feed', {
     },
     context: [
       when('allMetal', -15, 'No liner reaches the nozzle here.'),
-      when('linedAndHot', 7, 'The liner is at the heat it suffers from.'),
+      when('linedAndHot', 7, 'The liner is at a temperature that damages it.'),
     ],
     tell: 'A cold pull comes out with a mushroom at its tip; a blockage returns after each cleaning.',
     by: ['cold-pull'],
@@ -393,7 +393,7 @@ export const FEED = group('heat-and-feed', {
     },
     context: [
       { fact: 'tubeFed', is: false, decibans: -30, words: 'The filament goes through no tube here.' },
-      above('retractShortBy', 1.5, -4, 'Retraction is {value} under what this drive usually wants.'),
+      above('retractShortBy', 1.5, -4, 'Retraction is {value} under what this extruder usually needs.'),
     ],
     tell: 'The tube goes in and out of a fitting by more than a millimetre with every pull-back.',
     by: ['watch-tube'],
@@ -402,7 +402,7 @@ export const FEED = group('heat-and-feed', {
   },
   'nozzle-reads-off': {
     name: 'Nozzle’s reading is wrong',
-    what: 'The sensor sits loose or is taken for another: the nozzle is hotter or colder than it says.',
+    what: 'The sensor is loose, or the machine is set for a different type, so the nozzle is hotter or colder than displayed.',
     prior: 'R',
     signs: {
       'strings-thin': 'M',

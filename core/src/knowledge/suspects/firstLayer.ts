@@ -316,7 +316,7 @@ export const FIRST_LAYER = group('first-layer', {
     signs: { 'part-breaks-loose': 'S', 'small-pieces-detach': 'S' },
     context: [
       below('pushToTip', 5, 6, 'Without grip a push of {value} at its top would tip it.'),
-      above('pushToTip', 25, -5, 'By its weight alone it stands a push of {value} at its top.'),
+      above('pushToTip', 25, -5, 'Its own weight withstands a push of {value} at the top.'),
     ],
     tell: 'Read the paths: contact area and height.',
     by: ['read-paths'],
@@ -376,7 +376,7 @@ export const FIRST_LAYER = group('first-layer', {
       when('enclosed', -8, 'The frame is enclosed.'),
       above('draughtWall', 0.5, -5, 'A wall round the part keeps moving air off.'),
     ],
-    tell: 'Splits stand at mid-height on the side a strip of paper is blown from.',
+    tell: 'Splits appear halfway up, on the side where a strip of paper shows a draught.',
     by: ['feel-draught'],
     mends: [
       setTo('fan', 'cardFan', 'The part fan is a draught of its own.', MOST),

@@ -64,7 +64,7 @@ export const HEAT = group('heat-and-feed', {
   },
   'roll-unlike-family': {
     name: 'Roll is not like its family',
-    what: 'Another plastic, or another make of it: it wants other heat, or shrinks otherwise, than its name says.',
+    what: 'It is a different plastic or blend from what the label says, so it needs another temperature or shrinks differently.',
     prior: 'R',
     signs: {
       'strings-thin': 'W',
@@ -88,9 +88,9 @@ export const HEAT = group('heat-and-feed', {
     prior: 'C',
     signs: { 'strings-thin': 'S', 'strings-thick': 'W', 'blobs-on-wall': 'M', 'seam-bumps-scattered': 'W' },
     context: [
-      above('retractShortBy', 1.5, 9, 'Retraction is {value} under what this drive usually wants.'),
-      above('retractShortBy', 0.25, 5, 'Retraction is {value} under what this drive usually wants.'),
-      when('retractOff', -12, 'Retraction is off: too short is not the question.'),
+      above('retractShortBy', 1.5, 9, 'Retraction is {value} under what this extruder usually needs.'),
+      above('retractShortBy', 0.25, 5, 'Retraction is {value} under what this extruder usually needs.'),
+      when('retractOff', -12, 'Retraction is off, so its length cannot be the cause.'),
       when('retractTested', -8, 'The length was found by a trial.'),
       when('softOnTube', -8, 'Soft filament in a tube hardly answers to a longer pull-back.'),
     ],
@@ -241,9 +241,10 @@ export const HEAT = group('heat-and-feed', {
       when('abrasive', 6, 'Filled filament wears a brass nozzle.'),
       above(
         'abrasiveFed',
-        0.3,
+        // common practice, no source
+        100,
         4,
-        '{value} of filled filament from this roll went through brass. Half a kilo wears it wide.',
+        '{value} of filled filament from this roll went through brass. 150 m can wear it wide.',
       ),
       below('nozzleDays', 14, -6, 'The nozzle was changed {value} ago.'),
     ],

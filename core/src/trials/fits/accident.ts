@@ -1,5 +1,5 @@
 import { normalStream } from '../../statistics/random'
-import { TOP_GRADE } from '../criteria'
+import { HAND_SCATTER, TOP_GRADE } from '../criteria'
 import {
   SLIPS,
   allAlike,
@@ -20,9 +20,8 @@ const USUAL = 0.6
 /** As many places as all orders of are tried; beyond that so many are drawn. */
 const ALL_ORDERS = 6
 const ORDERS = 599
-/** Level towers drawn, and how far the hand scatters that grades them: a little more than the usual one. */
+/** Level towers drawn. */
 const LEVEL_TOWERS = 299
-const HAND = 0.65
 /** So many that look as much like a difference are enough to call it an accident. */
 const PLAIN = 60
 const USUAL_CHANCES = chancesOf(USUAL)
@@ -134,7 +133,7 @@ function bySize(noted: NotedTower, criteria: number, shape: Shape, random: () =>
     const level = noted.map((row) =>
       row.map((list, c) =>
         list.map(({ weight }) => {
-          const seen = random() < SLIPS ? random() * TOP_GRADE : levels[c] + HAND * normal()
+          const seen = random() < SLIPS ? random() * TOP_GRADE : levels[c] + HAND_SCATTER * normal()
           return { weight, grade: Math.min(TOP_GRADE, Math.max(0, Math.round(seen))) }
         }),
       ),

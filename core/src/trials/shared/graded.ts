@@ -45,9 +45,6 @@ export const gradedPoints = (
     trial,
   }))
 
-/** Difference between the best and the worst point. */
-export const spreadOf = (points: readonly { y: number }[]) =>
-  Math.max(...points.map((p) => p.y)) - Math.min(...points.map((p) => p.y))
 /** Least and most of what was stepped. */
 export const rangeOf = (points: readonly { x: number }[]): [number, number] => [
   Math.min(...points.map((p) => p.x)),

@@ -8,6 +8,7 @@ import {
   lower,
   pieceName,
   procedureName,
+  settingLabel,
   settingText,
   signName,
   signNames,
@@ -36,6 +37,7 @@ export const MEASURED_WORDS: Record<MeasuredKind, string> = {
 export const READINESS_WORDS: Record<ReadinessState, string> = {
   untested: 'untested',
   'from-card': 'from card',
+  narrowed: 'narrowed down',
   measured: 'measured',
   verified: 'verified',
   stale: 'stale',
@@ -46,18 +48,18 @@ export const caseSentences = (say: (r: Reason) => string): Sentences<CaseReasons
   'setting-changed': ({ setting, from, to }) => `${settingText(setting, from)} → ${valueText(setting, to)}`,
   'procedure-done': ({ procedure }) => procedureName(procedure),
   'printed-anew': ({ departs }) =>
-    `Path file anew: ${listed(departs.map((d) => `${settingText(d.setting, d.file)} → ${valueText(d.setting, d.recipe)}`))}`,
+    `G-code file made again: ${listed(departs.map((d) => `${settingText(d.setting, d.file)} → ${valueText(d.setting, d.recipe)}`))}`,
 
   'derived-first': plain('Derived from card, label and machine.'),
   'derived-from-relative': plain('Derived from card, label, machine and the nearest tested recipe.'),
-  'derived-anew': plain('Derived anew from roll and machine.'),
+  'derived-anew': plain('Derived again from roll and machine.'),
   'started-from-relative': plain('Started from a tested relative.'),
   'set-by-hand': plain('Set by hand.'),
   'measured-by-hand': plain('Measured by hand.'),
-  'as-asked': plain('As asked.'),
+  'as-asked': plain('As you chose.'),
   'back-to-version': ({ version }) => `Back to version ${version}.`,
   'from-file': ({ text }) => `From a file: ${text}`,
-  'path-file-values': ({ file }) => `As the path file ${file} has it.`,
+  'path-file-values': ({ file }) => `Copied from the G-code file ${file}.`,
   'taken-from-file': ({ reason }) => `Taken from a file: ${say(reason)}`,
   'attempt-on': ({ attempt, part, why }) => `Attempt ${attempt} on “${part}”: ${say(why)}`,
   'attempt-changes': ({ attempt, part, changes }) =>
@@ -66,43 +68,51 @@ export const caseSentences = (say: (r: Reason) => string): Sentences<CaseReasons
   'closed-back-to': ({ part, version }) => `“${part}” closed: back to version ${version}.`,
   'trial-found': ({ trial, piece, answer }) => `Trial ${trial}, ${lower(pieceName(piece))}: ${say(answer)}`,
   'measurement-found': ({ kind }) => `Measured: ${lower(MEASURED_WORDS[kind])}.`,
-  'run-of-set': plain('Of the set.'),
+  'run-of-set': plain('One print of the planned set.'),
 
   'start-family': ({ family, nozzle, bed }) =>
     `${cardOf(family).name}: the nozzle is at ${quantity(nozzle, '°C', 0)}${bed === null ? '' : ` and the bed at ${quantity(bed, '°C', 0)}`}.`,
-  'start-tube': ({ length }) => `It pulls back ${quantity(length, 'mm', 1)}, as through a tube.`,
-  'start-direct': ({ length }) => `It pulls back ${quantity(length, 'mm', 1)}, as a drive on the head.`,
+  'start-tube': ({ length }) =>
+    `The file retracts ${quantity(length, 'mm', 1)}, which is usual for a guide tube.`,
+  'start-direct': ({ length }) =>
+    `The file retracts ${quantity(length, 'mm', 1)}, which is usual for a direct drive.`,
   'start-fast': ({ speed, acceleration }) =>
     acceleration >= 4000
-      ? `It is asked for ${quantity(acceleration, 'mm/s²', 0)}.`
-      : `Outer walls are asked for at ${quantity(speed, 'mm/s', 0)}.`,
+      ? `The file sets an acceleration of ${quantity(acceleration, 'mm/s²', 0)}.`
+      : `The file prints outer walls at ${quantity(speed, 'mm/s', 0)}.`,
   'start-nozzle': ({ nozzle, width }) =>
-    `Lines ${quantity(width, 'mm', 2)} wide want a nozzle of ${quantity(nozzle, 'mm', 2)}.`,
+    `Lines ${quantity(width, 'mm', 2)} wide need a nozzle of ${quantity(nozzle, 'mm', 2)}.`,
   'start-too-hot': ({ place, asked, bears }) =>
-    `The file asks for a ${place} at ${quantity(asked, '°C', 0)}. The machine’s limit is left at ${quantity(bears, '°C', 0)}: raise it only if yours bears more.`,
+    `The file sets the ${place} to ${quantity(asked, '°C', 0)}. The machine’s limit stays at ${quantity(bears, '°C', 0)}; raise it only if your machine can take more.`,
 
   'changed-untested': plain('Changed by hand, not tested since.'),
   'relative-unproven': plain('From a tested relative, unproven on this roll.'),
-  'card-untried': plain('From card and label; nothing was tried.'),
+  'card-untried': plain('From the card and the label; not tried yet.'),
   'bed-measured': ({ residual, prints }) =>
-    `Even to ${quantity(residual, 'mm', 2)}${prints === null ? '' : `, ${prints} prints ago`}.`,
-  'bed-long-ago': ({ prints }) => `Measured ${prints} prints ago.`,
-  'feed-measured': plain('The drive’s steps and the roll’s diameter are measured; no print tells more.'),
-  'bed-not-measured': plain('Nobody has measured how even it is.'),
-  'start-untried': plain('At its starting value; nothing was tried.'),
-  'nozzle-changed-since': plain('The nozzle was changed since.'),
+    `The bed is even to ${quantity(residual, 'mm', 2)}${prints === null ? '' : `, ${prints} prints ago`}.`,
+  'bed-long-ago': ({ prints }) => `The bed was last measured ${prints} prints ago.`,
+  'known-within': ({ setting, plusMinus }) =>
+    `${settingLabel(setting)} is known to within ± ${valueText(setting, plusMinus)}. Measure the extruder steps and the filament diameter to know it better.`,
+  'feed-measured': plain(
+    'You have measured the extruder steps and the filament diameter, so a test print would add nothing.',
+  ),
+  'bed-not-measured': plain('The bed has not been measured yet.'),
+  'start-untried': plain('Still at its starting value; not tried yet.'),
+  'nozzle-changed-since': plain('The nozzle has been changed since then.'),
   'tested-days-ago': ({ days }) => `Tested ${days} days ago; the roll has aged since.`,
-  'another-roll-since': plain('Another roll was opened since.'),
+  'another-roll-since': plain('Another roll has been opened since then.'),
   'closed-with-it': ({ on }) =>
-    `A case was closed with it${on === null ? '' : ` on ${on}`}: the fault went away.`,
+    `A case was closed with these values${on === null ? '' : ` on ${on}`} because the fault went away.`,
   'aspect-chance': ({ aspect, state, chance }) =>
-    `${ASPECTS[aspect].label} is ${READINESS_WORDS[state]}; chances are ${chance} in 100 that something is off there.`,
+    `${ASPECTS[aspect].label} is ${READINESS_WORDS[state]}. The chance that something is wrong there is ${chance} in 100.`,
 
   'runs-left': ({ left, of }) => `${left} of ${of} prints are still to be graded.`,
-  'no-effects': plain('These grades give no effects.'),
+  'no-effects': plain('The grades do not show which setting made a difference.'),
   'set-lead': ({ suspect, sign }) =>
-    `${suspectName(suspect)} it is: changing it alone does the most against ${lower(signName(sign))}.`,
-  'none-stands-out': plain('None of them stands out: it may take two together, or it is something else.'),
+    `The cause is ${lower(suspectName(suspect))}. Changing it on its own does the most against ${lower(signName(sign))}.`,
+  'none-stands-out': plain(
+    'None of them stands out. It may take two together, or the cause is something else.',
+  ),
   'factor-effect': ({ setting, from, to, effect }) =>
     `${settingText(setting, from)} → ${valueText(setting, to)}: ${effect >= 0 ? '+' : '−'}${figure(Math.abs(effect), 1)} steps.`,
 

@@ -45,9 +45,9 @@ const ANSWERS = {
   'not-found': 'If not',
 }
 const LIMITED_BY = {
-  machine: 'the machine goes no further',
-  range: 'label or card go no further',
-  setting: 'no step is left',
+  machine: 'the machine cannot go further',
+  range: 'the label or the card does not allow more',
+  setting: 'no further step is possible',
 }
 const quoted = (suspects: DiagnosisReasons['each-by-its-own']['suspects']) =>
   listed(suspects.map((id) => `“${suspectName(id)}”`))
@@ -58,11 +58,14 @@ export const diagnosisSentences = (say: (r: Reason) => string): Sentences<Diagno
     const found = suspectOf(suspect).context[rule]
     return found ? found.words.replace('{value}', factText(found.fact, value)) : ''
   },
-  'sign-seen': ({ sign }) => `${signName(sign)}: seen.`,
-  'sign-explained-better': ({ sign }) => `${signName(sign)}: seen, and others explain it better.`,
-  'sign-absent': ({ sign }) => `${signName(sign)}: not there.`,
-  'sign-against': ({ sign }) => `${signName(sign)}: seen, and that is the opposite.`,
-  'attempt-outcome': ({ attempt, outcome }) => `Attempt ${attempt} went for it: ${OUTCOME_WORDS[outcome]}.`,
+  'sign-seen': ({ sign }) => `“${signName(sign)}” was seen.`,
+  'sign-explained-better': ({ sign }) =>
+    `“${signName(sign)}” was seen, but other suspects explain it better.`,
+  'sign-absent': ({ sign }) => `“${signName(sign)}” was not seen.`,
+  'others-not-marked': plain('Other signs that it usually causes were not marked.'),
+  'sign-against': ({ sign }) => `“${signName(sign)}” was seen, which is the opposite.`,
+  'attempt-outcome': ({ attempt, outcome }) =>
+    `Attempt ${attempt} targeted this suspect: ${OUTCOME_WORDS[outcome]}.`,
   'other-way-was-worse': ({ attempt, setting }) =>
     `Attempt ${attempt} moved ${lower(settingLabel(setting))} the other way and made it worse.`,
   'path-finding': ({ finding }) => findingText(finding),
@@ -71,7 +74,7 @@ export const diagnosisSentences = (say: (r: Reason) => string): Sentences<Diagno
   'found-elsewhere': ({ look, found }) =>
     `${lookName(look)}, on another part: ${found ? 'it was so there' : 'it was not so there'}.`,
   'cause-before': ({ cases, of, scope }) =>
-    `It was the cause in ${cases} of ${of} closed ${of === 1 ? 'case that counts' : 'cases that count'} here, on ${HERE[scope]}.`,
+    `This was the cause in ${cases} of ${of} closed ${of === 1 ? 'case that counts' : 'cases that count'} here, on ${HERE[scope]}.`,
 
   'mend-helps': ({ suspect, mend }) => suspectOf(suspect).mends[mend]?.why ?? '',
   'recipe-has-it': ({ setting, value, why }) =>
@@ -95,40 +98,40 @@ export const diagnosisSentences = (say: (r: Reason) => string): Sentences<Diagno
         : ''
     } Print the part with the recipe’s values before you look for a fault in the machine.`,
   'nothing-left-but': ({ look }) =>
-    `No setting is left to move for it within the limits. ${lookName(look)} shows what to do.`,
-  'step-failed': ({ look }) => `One step did not do. ${lookName(look)} finds the value itself.`,
+    `No setting can go any further for this. ${lookName(look)} shows what to do next.`,
+  'step-failed': ({ look }) => `One step was not enough. ${lookName(look)} will find the value.`,
   'nothing-left': ({ suspect }) =>
-    `No setting is left to move for ${lower(suspectName(suspect))} within the limits: look through the file’s values.`,
+    `No setting can go any further for ${lower(suspectName(suspect))}. Look through the file’s values.`,
   'not-in-force': ({ setting, hangsOn }) =>
-    `${settingLabel(setting)} is not in force${hangsOn ? `: ${lower(settingLabel(hangsOn))} is off` : ' on this machine'}.`,
+    `${settingLabel(setting)} has no effect${hangsOn ? ` because ${lower(settingLabel(hangsOn))} is off` : ' on this machine'}.`,
   'at-limit': ({ setting, value, by }) =>
-    `${settingLabel(setting)} stays at ${valueText(setting, value)}: ${LIMITED_BY[by]}.`,
+    `${settingLabel(setting)} stays at ${valueText(setting, value)} because ${LIMITED_BY[by]}.`,
   'breaks-rule': ({ setting, to, rule }) => `${settingText(setting, to)} is left out: ${lintText(rule)}`,
   'no-corner': plain(
-    'No loop of the file begins at a corner: a round part has none to hide the seam in. Turn it away to a side instead.',
+    'This part is round, so there is no corner to hide the seam in. Turn the seam to one side instead.',
   ),
   'moves-size-off': ({ setting, to, sign }) =>
     `${settingText(setting, to)} is left out because it would move a size further off: ${lower(signName(sign))}.`,
-  worsens: ({ signs }) => `It can make worse what was seen: ${signNames(signs)}.`,
+  worsens: ({ signs }) => `This change can make these worse: ${signNames(signs)}.`,
   'other-way': ({ suspect, by }) =>
-    `${suspectName(suspect)} would want the other way. ${lookName(by)} decides between them.`,
+    `${suspectName(suspect)} calls for the opposite change. ${lookName(by)} shows which is right.`,
   'several-at-work': ({ suspects }) =>
-    `More than one fault is likely here: ${quoted(suspects)}. Mend one at a time and look again.`,
+    `More than one fault is likely here: ${quoted(suspects)}. Fix one at a time and look again.`,
   'outside-range': ({ of, min, max }) => `Outside the ${of}'s ${min}–${max} °C.`,
   'above-card-bed': ({ top }) => `Above the ${top} °C the card gives.`,
-  'soft-on-tube-bears': plain('Soft filament on a tube bears 2–3 mm at most.'),
+  'soft-on-tube-bears': plain('Soft filament on a tube can take 2–3 mm of retraction at most.'),
   'goes-back-on': ({ attempt, signs }) =>
-    `It goes back on attempt ${attempt}, which helped against ${signNames(signs)}: that may return.`,
+    `This undoes attempt ${attempt}, which helped with ${signNames(signs)}. That may come back.`,
 
   'leads-after': ({ answer, suspect, still, chance }) =>
     `${ANSWERS[answer]}: ${lower(suspectName(suspect))} ${still ? 'still leads' : 'leads'} with ${chance} %.`,
   'cures-share': ({ share }) => `Cures it in about ${share} of 100 cases like this.`,
   'pulls-both-ways': ({ setting, first, firstTo, second, secondTo, by }) =>
-    `${settingLabel(setting)}: ${lower(suspectName(first))} wants ${valueText(setting, firstTo)}, ${lower(suspectName(second))} wants ${valueText(setting, secondTo)}. ${by === null ? 'Tell them apart first.' : `${lookName(by)} decides.`}`,
+    `${settingLabel(setting)}: ${lower(suspectName(first))} calls for ${valueText(setting, firstTo)}, but ${lower(suspectName(second))} calls for ${valueText(setting, secondTo)}. ${by === null ? 'Find out first which of the two it is.' : `${lookName(by)} shows which of the two it is.`}`,
   'cannot-tell-which': ({ suspects, sign }) =>
     `If “${signName(sign)}” goes away you will not know which of ${quoted(suspects)} it was.`,
   'each-by-its-own': ({ suspects }) =>
-    `They cause different signs, so each can still be judged by its own: ${quoted(suspects)}.`,
+    `${quoted(suspects)} cause different signs, so each can still be judged by its own.`,
 })
 
 /** What a broken rule says. */

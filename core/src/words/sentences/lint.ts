@@ -7,19 +7,19 @@ import { plain, type Statements } from './sentences'
 export const LINT_STATEMENTS: Statements<LintReasons> = {
   'machine-too-cool': {
     text: ({ machine, limit, least }) =>
-      `${machine} reaches ${quantity(limit, '°C')}; this roll wants ${quantity(least, '°C')} at least.`,
+      `${machine} reaches ${quantity(limit, '°C')}; this roll needs at least ${quantity(least, '°C')}.`,
     why: plain('Its layers will not weld here. Print it on a hotter machine.'),
   },
   'bed-too-cool': {
     text: ({ machine, limit, wanted, family }) =>
-      `${machine}’s bed ends at ${quantity(limit, '°C')}; ${familyName(family)} wants ${quantity(wanted, '°C')}.`,
+      `${machine}’s bed reaches only ${quantity(limit, '°C')}; ${familyName(family)} needs ${quantity(wanted, '°C')}.`,
     why: plain(
-      'Corners will lift. A closed frame, a draught wall, glue and a wide brim help; large parts want a hotter bed.',
+      'Corners will lift. A closed frame, a draught wall, glue and a wide brim help; large parts need a hotter bed.',
     ),
   },
   'label-needed': {
     text: plain('This plastic has no card, and the label’s nozzle range is not entered.'),
-    why: plain('Without it the heat is a guess: enter what the label says.'),
+    why: plain('Without the label the temperature is a guess. Enter what the label says.'),
   },
   'soft-through-tube': {
     text: ({ family, tubeLength }) =>
@@ -46,7 +46,7 @@ export const LINT_STATEMENTS: Statements<LintReasons> = {
     why: ({ small, brass }) =>
       [
         small ? 'Fibres and grains clog a bore under 0.4 mm.' : '',
-        brass ? 'They wear brass open within a roll: take a hardened nozzle.' : '',
+        brass ? 'Fibres and grains wear out brass within a roll, so use a hardened nozzle.' : '',
       ]
         .filter(Boolean)
         .join(' '),
@@ -62,22 +62,22 @@ export const LINT_STATEMENTS: Statements<LintReasons> = {
   },
   'bed-first-above-card': {
     text: ({ bed, top, family }) =>
-      `The bed starts at ${quantity(bed, '°C')}; ${familyName(family)} bears ${quantity(top, '°C')}.`,
+      `The bed starts at ${quantity(bed, '°C')}; ${familyName(family)} can take ${quantity(top, '°C')}.`,
     why: plain('The base flares and is hard to remove.'),
   },
 
   'first-flow-left': {
     text: ({ flow }) => `First-layer flow stands at ${flow} % of the overall flow.`,
-    why: plain('Overfeeding flares the base. It is often left over from another job.'),
+    why: plain('Too much flow makes the base flare. A value like this is often left over from another job.'),
   },
   'flow-far': {
-    text: ({ flow }) => `Overall flow is ${flow} % without a measured wall.`,
-    why: plain('Flow for everything hides faults of one feature and bends every size.'),
+    text: ({ flow }) => `Overall flow is ${flow} %, but no wall has been measured.`,
+    why: plain('Changing all of the flow hides a fault in one feature and throws off every dimension.'),
   },
   'feature-flow-far': {
     text: ({ settings, flows }) =>
       `${settings.map((k, i) => `${settingLabel(k)} ${flows[i]} %`).join(', ')}: far from 100 % without a test.`,
-    why: plain('A few percent mend a feature; more usually covers something else.'),
+    why: plain('A few percent can fix one feature. More than that usually hides another problem.'),
   },
   'melt-cap-far': {
     text: ({ cap, usual }) =>
@@ -87,13 +87,13 @@ export const LINT_STATEMENTS: Statements<LintReasons> = {
   },
   'over-melt-cap': {
     text: ({ setting, rate, cap }) =>
-      `${settingLabel(setting)} would take ${quantity(rate, 'mm³/s', 1)}; the hot end melts ${quantity(cap, 'mm³/s', 1)}.`,
-    why: plain('Fast lines come out starved, layers weak, and the drive clicks.'),
+      `${settingLabel(setting)} would need ${quantity(rate, 'mm³/s', 1)}, but the hot end melts only ${quantity(cap, 'mm³/s', 1)}.`,
+    why: plain('Fast lines come out too thin, layers are weak, and the extruder clicks.'),
   },
 
   'first-thicker-than-nozzle': {
     text: ({ height }) => `A first layer of ${quantity(height, 'mm')} is thicker than the nozzle is wide.`,
-    why: plain('It is laid as a round string and does not take hold.'),
+    why: plain('The plastic comes out as a round string and does not stick.'),
   },
   'first-height-far': {
     text: ({ residual }) => `The bed is uneven by ${quantity(residual, 'mm')}, half the first layer or more.`,
@@ -109,22 +109,23 @@ export const LINT_STATEMENTS: Statements<LintReasons> = {
   },
   'first-too-fast': {
     text: ({ speed }) => `The first layer runs at ${quantity(speed, 'mm/s')}.`,
-    why: plain('Slow lines take hold; a minute is all it costs.'),
+    why: plain('Slow lines stick better, and it costs only a minute.'),
   },
 
   'retraction-beyond-drive': {
     text: ({ length, tubeLength }) =>
       `${quantity(length, 'mm')} of retraction ${tubeLength === null ? 'on a direct drive' : `on a ${quantity(tubeLength, 'mm')} tube`}.`,
-    why: ({ most }) => `More than ${quantity(most, 'mm', 1)} grinds the filament and starves the next line.`,
+    why: ({ most }) =>
+      `More than ${quantity(most, 'mm', 1)} grinds the filament and leaves the next line too thin.`,
   },
   'retraction-short': {
     text: ({ length, usual }) =>
-      `${quantity(length, 'mm')} of retraction where this drive usually wants ${quantity(usual, 'mm', 1)}.`,
-    why: plain('Pressure stays in the nozzle and draws strings.'),
+      `Retraction is ${quantity(length, 'mm')}, but this extruder usually needs ${quantity(usual, 'mm', 1)}.`,
+    why: plain('Pressure stays in the nozzle and causes strings.'),
   },
   'soft-pulled-in-tube': {
     text: ({ family }) => `Retraction is on for ${familyName(family)} in a tube.`,
-    why: plain('It folds and squeezes instead of moving; the feed stops mid-print.'),
+    why: plain('Soft filament folds and stretches instead of moving, and the feed stops mid-print.'),
   },
   'early-stop-long': {
     text: ({ volume }) =>
@@ -134,75 +135,77 @@ export const LINT_STATEMENTS: Statements<LintReasons> = {
 
   'fan-on-shrinking': {
     text: ({ duty, family }) => `The fan runs at ${duty} % for ${familyName(family)}.`,
-    why: plain('Cold air splits its layers and lifts its corners.'),
+    why: plain('Cold air splits the layers and lifts the corners.'),
   },
   'fan-early': {
     text: plain('The fan runs from the very first layer.'),
-    why: plain('Lines that cool at once do not take hold of the bed.'),
+    why: plain('Lines that cool at once do not stick to the bed.'),
   },
   'layer-time-swings': {
     text: ({ seconds, floor }) =>
       `A minimum layer time of ${quantity(seconds, 's')} with a floor of ${quantity(floor, 'mm/s')}.`,
-    why: plain('Some layers are slowed and their neighbours are not: the change of speed shows as a band.'),
+    why: plain(
+      'Some layers are slowed and their neighbours are not, and the change of speed shows as a band.',
+    ),
   },
   'floor-low': {
     text: ({ speed }) => `Short layers may slow to ${quantity(speed, 'mm/s')}.`,
-    why: plain('So large a change of speed shows in gloss and width.'),
+    why: plain('A change of speed this large shows in gloss and width.'),
   },
 
   'layer-too-thick': {
     text: ({ height }) => `A layer of ${quantity(height, 'mm')} is more than 75 % of the nozzle.`,
-    why: plain('The bead is no longer pressed onto the layer below.'),
+    why: plain('The line is no longer pressed onto the layer below.'),
   },
   'layer-off-step': {
     text: ({ height, step }) =>
       `A layer of ${quantity(height, 'mm')} is not a multiple of the full step of ${quantity(step, 'mm', 4)}.`,
-    why: plain('Between full steps the screw holds less firmly; layers come out uneven.'),
+    why: plain('Between full steps the screw holds less firmly, so layers come out uneven.'),
   },
   'line-narrow': {
     text: ({ settings, nozzle }) =>
       `${settingLabels(settings)}: narrower than the ${quantity(nozzle, 'mm')} nozzle.`,
-    why: plain('The bead is pulled thin and its width is a matter of luck.'),
+    why: plain('The line is pulled thin, so its width is unpredictable.'),
   },
   'line-wide': {
     text: ({ settings, nozzle }) =>
       `${settingLabels(settings)}: over twice the ${quantity(nozzle, 'mm')} nozzle.`,
-    why: plain('Hollows appear inside the bead.'),
+    why: plain('Hollows appear inside the line.'),
   },
   'seam-on-flexing': {
     text: ({ family, stacked }) =>
       `The seam of ${familyName(family)} is ${stacked ? 'stacked' : 'in one place'}.`,
-    why: plain('A part that flexes splits along it.'),
+    why: plain('A part that flexes can split along the seam.'),
   },
 
   'travel-slow': {
-    text: ({ speed }) => `Travels at ${quantity(speed, 'mm/s')} give ooze time to string.`,
+    text: ({ speed }) => `Travel moves at ${quantity(speed, 'mm/s')} leave time for strings to form.`,
     why: plain('The machine can go faster.'),
   },
   'speeds-apart': {
     text: ({ ratio }) => `Speeds differ ${quantity(ratio, '×', 1)} without pressure compensation.`,
-    why: plain('Where they change, the bead swells and starves.'),
+    why: plain('Lines get thicker and thinner where the speed changes.'),
   },
   'outer-fastest': {
-    text: plain('The outer wall is laid faster than the inner ones.'),
-    why: plain('The face is what people see; it wants the slower speed.'),
+    text: plain('The outer wall is printed faster than the inner ones.'),
+    why: plain('The outer wall is what people see, so it should be the slower one.'),
   },
   'over-label-speed': {
     text: ({ most }) => `The label allows ${quantity(most, 'mm/s')} at most.`,
-    why: plain('Past it the maker promises nothing.'),
+    why: plain('Above that the maker guarantees nothing.'),
   },
   'held-at-limit': {
-    text: ({ settings }) => `${settingLabels(settings)}: held at the machine’s limit.`,
-    why: plain('The pair would want more than this machine gives.'),
+    text: ({ settings }) => `${settingLabels(settings)}: limited to what the machine can do.`,
+    why: plain('This plastic would need more than the machine can do.'),
   },
 
   'brim-on-soft': {
     text: ({ lines, family }) => `A brim of ${lines} lines on ${familyName(family)}.`,
-    why: plain('It welds on and cannot be trimmed cleanly.'),
+    why: plain('The brim sticks for good and cannot be trimmed cleanly.'),
   },
   'raft-on-soft': {
     text: ({ family }) => `A raft under ${familyName(family)}.`,
-    why: plain('It welds on and will not come off.'),
+    why: plain('The raft sticks for good and will not come off.'),
   },
   'nothing-primes': {
     text: plain('No skirt, brim or raft primes the nozzle.'),
@@ -216,23 +219,25 @@ export const LINT_STATEMENTS: Statements<LintReasons> = {
   'contour-left': {
     text: ({ settings, offsets }) =>
       `${settings.map((k, i) => `${settingLabel(k)} ${quantity(offsets[i], 'mm', 3)}`).join(', ')} without a measured plate.`,
-    why: plain('It fits the roll it was found on, and often stays behind for the next.'),
+    why: plain(
+      'An offset suits the roll it was measured on and is often left on by mistake for the next one.',
+    ),
   },
 
   'wet-roll': {
     text: ({ family, days, bears }) =>
       days === null
         ? `Nobody knows how long this ${familyName(family)} has been open.`
-        : `This roll has been in the air for ${days} days; ${familyName(family)} bears ${bears}.`,
+        : `This roll has been open for ${days} days; ${familyName(family)} can take ${bears}.`,
     why: ({ temperature, hours }) =>
-      `Dry it at ${quantity(temperature, '°C')} for ${quantity(hours, 'h')} first: wet plastic hisses, strings and pits.`,
+      `Dry it at ${quantity(temperature, '°C')} for ${quantity(hours, 'h')} first, because wet plastic hisses, strings and leaves pits.`,
   },
   'roll-too-light': {
     text: ({ part, needed, left }) =>
-      `“${part}” takes ${quantity(needed, 'g', 0)}; ${quantity(left, 'g', 0)} are left on the roll.`,
+      `“${part}” needs ${quantity(needed, 'g', 0)}, and ${quantity(left, 'g', 0)} are left on the roll.`,
     why: ({ fits }) =>
       fits === 'no'
         ? 'Have a second roll ready to join mid-print, or print fewer.'
-        : 'Scales and estimates err by that much.',
+        : 'Scales and estimates can be off by that much.',
   },
 }

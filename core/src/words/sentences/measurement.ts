@@ -59,122 +59,129 @@ export const measurementSentences: Sentences<MeasurementReasons> = {
   'term-stands': (v) =>
     `${term(v.term).replace(/^the (.)/, (_, c: string) => `The ${c}`)}: ${inTerm(v.term, v.value, v.plusMinus)}.`,
   'not-apart': ({ terms }) =>
-    `These sizes cannot tell apart ${listed(terms.map(term))}: another length would.`,
+    `These sizes cannot separate ${listed(terms.map(term))}. Measure another length to tell them apart.`,
   'axes-alike': (v) =>
-    `X and Y are off alike, by ${signed(v.value, 2)} ± ${quantity(v.plusMinus, '%', 2)} of the length.`,
+    `X and Y are both off by ${signed(v.value, 2)} ± ${quantity(v.plusMinus, '%', 2)} of the length.`,
   'axes-differ': (v) =>
-    `X is off by ${signed(v.x, 2)} % and Y by ${signed(v.y, 2)} % of the length: the plastic would do the same to both.`,
+    `X is off by ${signed(v.x, 2)} % and Y by ${signed(v.y, 2)} % of the length. Plastic alone would shrink both equally.`,
   'like-shrink': (v) =>
-    `That is what the plastic does as it cools: its card says ${quantity(v.card, '%', 1)}, measured ${quantity(v.value, '%', 2)}.`,
+    `The plastic shrinks this much as it cools. Its card says ${quantity(v.card, '%', 1)}; you measured ${quantity(v.value, '%', 2)}.`,
   'machine-scale': (v) =>
-    `The machine’s ${v.axis.toUpperCase()} goes ${signed(v.value, 2)} % too ${v.value > 0 ? 'far' : 'short'}: correct its steps, not the recipe.`,
+    `The machine’s ${v.axis.toUpperCase()} goes ${signed(v.value, 2)} % too ${v.value > 0 ? 'far' : 'short'}. Correct the machine’s steps, not the recipe.`,
   'part-of-flow': (v) =>
-    `A wall is ${signed(v.wall, 3)} mm off: so much of the ${signed(v.contour, 3)} mm is the flow’s. Correct the flow first.`,
+    `The wall is ${signed(v.wall, 3)} mm off. That part of the ${signed(v.contour, 3)} mm comes from flow, so correct the flow first.`,
   'speeds-unequal': (v) =>
-    `Walls and fill run at speeds ${figure(v.ratio, 1)} times apart, which spreads sizes: equal speeds first make the rest surer.`,
+    `Walls and infill differ in speed by a factor of ${figure(v.ratio, 1)}, which makes sizes less certain. Print both at one speed before you measure.`,
   'speed-spreads': (v) =>
-    `Sizes printed at ${quantity(v.fast, 'mm/s', 0)} are ${quantity(Math.abs(v.spread), 'mm', 2)} ${v.spread < 0 ? 'smaller' : 'larger'} outside than those at ${quantity(v.slow, 'mm/s', 0)}: the rest is told for the mean of the two. One speed for all faces, or pressure compensation, mends this; no offset does.`,
-  'wall-would-tell': plain('Measure a wall of one line as well: it tells how much of this is the flow’s.'),
+    `Walls printed at ${quantity(v.fast, 'mm/s', 0)} are ${quantity(Math.abs(v.spread), 'mm', 2)} ${v.spread < 0 ? 'smaller' : 'larger'} than those at ${quantity(v.slow, 'mm/s', 0)}, and the results here are for the average. Print all walls at one speed or use pressure compensation. An offset cannot fix this.`,
+  'wall-would-tell': plain('Measure a wall of one line as well to see how much of this comes from flow.'),
   'zero-would-tell': plain(
-    'Close the jaws and type what it shows: then it can be told whether holes need a correction of their own.',
+    'Close the caliper and type what it shows. Then Verimend can tell whether holes need a correction of their own.',
   ),
   'not-round': (v) =>
-    `The ${quantity(v.nominal, 'mm', 1)} round differs by ${quantity(v.spread, 'mm', 2)} with the direction: belts or play, not a recipe’s value.`,
+    `The ${quantity(v.nominal, 'mm', 1)} round differs by ${quantity(v.spread, 'mm', 2)} with the direction. That comes from belts or play, not from a recipe value.`,
   'as-scale-or-contour': (v) =>
-    `Taken as a scale it is ${quantity(v.scale, '%', 2)}; taken as an edge it is a contour offset of ${quantity(v.contour, 'mm', 3)}. Only one of the two.`,
-  'soft-takes-scale': plain('A soft plastic shrinks: the scale is the usual answer (common practice).'),
+    `You can correct this with a scale of ${quantity(v.scale, '%', 2)} or with a contour offset of ${quantity(v.contour, 'mm', 3)}. Use one, not both.`,
+  'soft-takes-scale': plain('Soft plastic shrinks, so the scale is the usual choice (common practice).'),
   'leaves-after': (v) =>
-    `After the correction single sizes still scatter by ± ${quantity(v.plusMinus, 'mm', 2)}.`,
-  'nothing-significant': plain('Nothing stands out of the scatter: nothing is corrected.'),
+    `After the correction, single sizes still vary by ± ${quantity(v.plusMinus, 'mm', 2)}.`,
+  'nothing-significant': plain(
+    'The differences are no larger than measuring error, so nothing is corrected.',
+  ),
 
   'too-few-sizes': plain('Nothing is measured yet.'),
-  'no-number': plain('That is no number.'),
-  'below-zero': plain('A size is above 0.'),
-  'maybe-inches': (v) => `That looks like inches: ${quantity(v.as, 'mm', 2)}?`,
-  'maybe-swapped': (v) => `That is nearer to ${v.other}: are the two swapped?`,
+  'no-number': plain('Enter a number.'),
+  'below-zero': plain('Enter a size above 0.'),
+  'maybe-inches': (v) => `This looks like inches. Is it ${quantity(v.as, 'mm', 2)}?`,
+  'maybe-swapped': (v) => `This is closer to ${v.other}. Are the two swapped?`,
   'far-off': (v) =>
-    `${quantity(v.value, 'mm', 2)} is far from ${quantity(v.nominal, 'mm', 2)}: is a digit missing?`,
-  'repeats-apart': (v) => `The repeats lie ${quantity(v.spread, 'mm', 2)} apart: measure once more.`,
+    `${quantity(v.value, 'mm', 2)} is far from ${quantity(v.nominal, 'mm', 2)}. Is a digit missing?`,
+  'repeats-apart': (v) => `The readings differ by ${quantity(v.spread, 'mm', 2)}. Measure once more.`,
 
-  'grid-empty': plain('There are no numbers in it.'),
+  'grid-empty': plain('This text contains no numbers.'),
   'grid-row-short': (v) => `Row ${v.row} has ${v.count} numbers, the others ${v.wanted}.`,
-  'grid-not-number': (v) => `Row ${v.row}: “${v.text}” is no number.`,
+  'grid-not-number': (v) => `Row ${v.row}: “${v.text}” is not a number.`,
   'grid-commas': (v) =>
     `Row ${v.row}: commas stand within numbers and between them. Write points in the numbers, or semicolons between them.`,
   'grid-too-large': plain('A grid has at most 2500 places.'),
-  'grid-no-shape': plain('A grid has two rows and two columns at least.'),
-  'grid-far': (v) => `${figure(v.value, 2)} mm is no height of a bed.`,
+  'grid-no-shape': plain('A grid needs at least two rows and two columns.'),
+  'grid-far': (v) => `${figure(v.value, 2)} mm cannot be a bed height.`,
   'bed-too-few': (v) => `${v.count} places are measured; a plane needs three.`,
-  'bed-in-line': plain('The places lie in a line: one beside it is needed.'),
+  'bed-in-line': plain('All places lie in one line. Measure at least one place beside it.'),
   'bed-tilt': (v) =>
     `The bed rises by ${quantity(v.across, 'mm', 2)} ± ${quantity(v.plusMinus, 'mm', 2)} from its lowest to its highest corner.`,
   'bed-flat': (v) => `The bed stands level to ± ${quantity(v.plusMinus, 'mm', 2)}.`,
   'bed-bow': (v) =>
-    `What no levelling takes away: ${quantity(v.bow, 'mm', 2)} from hollow to hill (one reading scatters by ${quantity(v.u, 'mm', 3)}).`,
+    `Levelling cannot remove the last ${quantity(v.bow, 'mm', 2)} between the lowest and the highest point (single readings vary by ${quantity(v.u, 'mm', 3)}).`,
   'bed-odd': (v) =>
-    `The reading at ${figure(v.x, 0)}, ${figure(v.y, 0)} lies ${quantity(Math.abs(v.off), 'mm', 2)} ${v.off > 0 ? 'over' : 'under'} what all others say: it is left out. Probe there again.`,
-  'bow-not-cured': (v) => `No amount of levelling will cure this: ${quantity(v.bow, 'mm', 2)} bow.`,
+    `The reading at ${figure(v.x, 0)}, ${figure(v.y, 0)} is ${quantity(Math.abs(v.off), 'mm', 2)} ${v.off > 0 ? 'higher' : 'lower'} than all others suggest, so it is left out. Probe there again.`,
+  'bow-not-cured': (v) => `No amount of levelling will fix a bow of ${quantity(v.bow, 'mm', 2)}.`,
   'screw-turn': (v) =>
     `${v.screw.charAt(0).toUpperCase()}${v.screw.slice(1)}: ${inEighths(v.turns)} turn ${v.clockwise ? 'clockwise' : 'anticlockwise'} (${figure(v.turns, 2)}), the bed goes ${v.up ? 'up' : 'down'} ${quantity(v.move, 'mm', 2)}.`,
-  'screw-stays': (v) => `${v.screw.charAt(0).toUpperCase()}${v.screw.slice(1)}: stays.`,
+  'screw-stays': (v) => `${v.screw.charAt(0).toUpperCase()}${v.screw.slice(1)}: leave as it is.`,
   'first-height-buries': (v) =>
-    `A first layer of ${quantity(v.height, 'mm', 2)} buries the ${quantity(v.residual, 'mm', 2)} that is left.`,
+    `A first layer of ${quantity(v.height, 'mm', 2)} covers the ${quantity(v.residual, 'mm', 2)} that is left.`,
   'nothing-buries': (v) =>
-    `${quantity(v.residual, 'mm', 2)} is more than a first layer of ${quantity(v.most, 'mm', 2)} can bury: a kept map of the bed, a raft, or another plate.`,
+    `${quantity(v.residual, 'mm', 2)} is more than a first layer of ${quantity(v.most, 'mm', 2)} can cover. Use a stored map of the bed, a raft, or another plate.`,
   'gap-mean': (v) =>
-    `The gap is ${quantity(v.gap, 'mm', 2)} in the middle: move the nozzle by ${signed(v.change, 2)} mm.`,
+    `The gap is ${quantity(v.gap, 'mm', 2)} in the middle. Move the nozzle by ${signed(v.change, 2)} mm.`,
   'screw-drifts': (v) =>
-    `The ${v.screw} screw goes ${v.perWeek < 0 ? 'down' : 'up'} ${quantity(Math.abs(v.perWeek), 'mm', 2)} a week against the others: a drop of thread lock, or a stiffer spring.`,
+    `The ${v.screw} screw goes ${v.perWeek < 0 ? 'down' : 'up'} ${quantity(Math.abs(v.perWeek), 'mm', 2)} a week against the others. A drop of thread lock or a stiffer spring helps.`,
 
   'feed-factor': (v) =>
-    `Multiply the drive’s steps by ${figure(v.factor, 4)} ± ${figure(v.plusMinus, 4)}${v.steps === null ? '' : `: ${figure(v.steps, 2)} steps/mm`}. That is the machine’s, for every roll.`,
+    `Multiply the extruder steps by ${figure(v.factor, 4)} ± ${figure(v.plusMinus, 4)}${v.steps === null ? '' : `: ${figure(v.steps, 2)} steps/mm`}. This belongs to the machine and holds for every roll.`,
   'feed-right': (v) => `The feed is right to ± ${quantity(v.plusMinus, '%', 1)}.`,
-  'read-once-more': plain('One reading corrects nothing: read it once more.'),
-  'repeats-enough': (v) => `${v.count} repeats are enough for half a percent.`,
-  'repeats-more': (v) => `${v.wanted} repeats would make it sure to half a percent; ${v.count} so far.`,
+  'read-once-more': plain('One reading is not enough to correct anything. Measure once more.'),
+  'repeats-enough': (v) => `${v.count} readings are enough for half a percent.`,
+  'repeats-more': (v) =>
+    `${v.wanted} readings would pin this down to half a percent; you have ${v.count} so far.`,
   'purge-share': (v) =>
     `${quantity(v.share, '%', 1)} ± ${quantity(v.plusMinus, '%', 1)} of what the length should weigh came out.`,
   'density-is': (v) =>
     `If the feed is right, the density is ${quantity(v.density, 'g/cm³', 3)} ± ${figure(v.plusMinus, 3)}.`,
   'water-lost': (v) =>
-    `It lost ${quantity(v.share, '%', 2)} ± ${quantity(v.plusMinus, '%', 2)} of its weight.`,
-  'dry-enough': plain('Less than a fifth of a percent: it is dry enough.'),
-  'was-wet': plain('It was wet. Dry it on until two weighings an hour apart agree.'),
-  'gained-weight': plain('It weighs more than before: it took up water, or the two weighings are swapped.'),
+    `The roll lost ${quantity(v.share, '%', 2)} ± ${quantity(v.plusMinus, '%', 2)} of its weight.`,
+  'dry-enough': plain('The roll lost less than a fifth of a percent, so it is dry enough.'),
+  'was-wet': plain('The roll was wet. Keep drying it until two weighings an hour apart agree.'),
+  'gained-weight': plain(
+    'The roll weighs more than before. Either it took up water, or the two weights are swapped.',
+  ),
   'metres-left': (v) => `${quantity(v.metres, 'm', 0)} are left, ${quantity(v.grams, 'g', 0)}.`,
   'diameter-is': (v) =>
-    `${quantity(v.mean, 'mm', 3)} ± ${quantity(v.plusMinus, 'mm', 3)} from ${v.count} ${v.count === 1 ? 'place' : 'places'}; the roll says ${quantity(v.nominal, 'mm', 2)}.`,
+    `${quantity(v.mean, 'mm', 3)} ± ${quantity(v.plusMinus, 'mm', 3)} from ${v.count} ${v.count === 1 ? 'place' : 'places'}; the label says ${quantity(v.nominal, 'mm', 2)}.`,
   'diameter-area': (v) =>
-    `That feeds ${quantity(v.share, '%', 1)} of what the roll’s word would. Take the diameter into the recipe, or set the flow to ${quantity(v.flow, '%', 1)} of what it is: not both.`,
-  'diameter-right': plain('It is what the roll says: nothing to make up for.'),
+    `This feeds ${quantity(v.share, '%', 1)} of what the label’s diameter would. Either put the diameter in the recipe or set the flow to ${quantity(v.flow, '%', 1)} of its value, but not both.`,
+  'diameter-right': plain('The diameter matches the label, so nothing needs correcting.'),
   'diameter-uneven': (v) =>
-    `It varies by ${quantity(v.spread, 'mm', 2)} along the roll: bands at no even spacing come of that, and no setting cures them.`,
+    `The diameter varies by ${quantity(v.spread, 'mm', 2)} along the roll. That causes unevenly spaced bands, which no setting can fix.`,
   'diameter-oval': (v) =>
-    `It is oval by ${quantity(v.ovality, 'mm', 2)}: the drive grips it now more, now less.`,
+    `The filament is oval by ${quantity(v.ovality, 'mm', 2)}, so the extruder grips it unevenly.`,
   'bore-is': (v) =>
-    `The bore is about ${quantity(v.bore, 'mm', 2)} ± ${quantity(v.plusMinus, 'mm', 2)}; noted is ${quantity(v.nominal, 'mm', 2)}.`,
-  'bore-worn': plain('It is wider than noted: worn, or another nozzle is in.'),
-  'bore-narrow': plain('It is narrower than noted: partly blocked, or another nozzle is in.'),
-  'bore-fits': plain('It is the nozzle that is noted.'),
+    `The nozzle bore measures about ${quantity(v.bore, 'mm', 2)} ± ${quantity(v.plusMinus, 'mm', 2)}; ${quantity(v.nominal, 'mm', 2)} is on record.`,
+  'bore-worn': plain('The bore is wider than on record. The nozzle is worn, or another one is fitted.'),
+  'bore-narrow': plain(
+    'The bore is narrower than on record. The nozzle is partly blocked, or another one is fitted.',
+  ),
+  'bore-fits': plain('This matches the nozzle on record.'),
   'heater-swing': (v) =>
-    `${quantity(v.mean, '°C', 1)} on average, swinging by ${quantity(v.swing, '°C', 1)}${v.period === null ? '' : ` every ${quantity(v.period, 's', 0)}`}: let the controller tune itself.`,
+    `${quantity(v.mean, '°C', 1)} on average, swinging by ${quantity(v.swing, '°C', 1)}${v.period === null ? '' : ` every ${quantity(v.period, 's', 0)}`}. Let the controller tune itself.`,
   'heater-steady': (v) => `${quantity(v.mean, '°C', 1)}, steady to ${quantity(v.swing, '°C', 1)}.`,
-  'too-few-readings': (v) => `There are ${v.count} readings; it takes ${v.wanted}.`,
+  'too-few-readings': (v) => `You have ${v.count} readings; ${v.wanted} are needed.`,
 
-  'spacing-is': (v) => `They stand ${quantity(v.spacing, 'mm', 2)} ± ${figure(v.plusMinus, 2)} apart.`,
-  'no-spacing': plain('No spacing stands out: heights strewn at random would do as well.'),
+  'spacing-is': (v) => `The bands are ${quantity(v.spacing, 'mm', 2)} ± ${figure(v.plusMinus, 2)} apart.`,
+  'no-spacing': plain('No regular spacing was found. Random heights would look the same.'),
   'cause-fits': (v) =>
     `${(CAUSE_WORDS[v.cause] ?? v.cause).replace(/^./, (c) => c.toUpperCase())} fits: ${quantity(v.period, 'mm', 2)}, ${signed(v.off, 1)} %.`,
   'layer-times-step': (v) =>
-    `Layers at these bands take ${quantity(v.inside, 's', 1)}, the others ${quantity(v.outside, 's', 1)}: the time between layers steps there (by chance in ${figure(v.p * 100, 0)} of 100).`,
-  'none-fits': plain('None of what this machine repeats fits that spacing.'),
+    `Layers at these bands take ${quantity(v.inside, 's', 1)}, the others ${quantity(v.outside, 's', 1)}. The layer time changes there (by chance in ${figure(v.p * 100, 0)} of 100).`,
+  'none-fits': plain('Nothing on this machine repeats at that spacing.'),
   'frequency-constant': (v) =>
-    `They keep ${quantity(v.frequency, 'Hz', 0)} ± ${figure(v.plusMinus, 0)} at every speed: the frame or the head swings.`,
+    `The ripples keep ${quantity(v.frequency, 'Hz', 0)} ± ${figure(v.plusMinus, 0)} at every speed, so the frame or the head is shaking.`,
   'spacing-constant': (v) =>
     v.pitch === null
-      ? `They keep ${quantity(v.spacing, 'mm', 2)} at every speed: something of the drive, not a swinging frame.`
-      : `They keep ${quantity(v.spacing, 'mm', 2)} at every speed, as the belt’s teeth stand: its tension and its idlers.`,
-  'cannot-tell-ripples': plain('These readings tell neither: measure at a speed twice as high.'),
+      ? `The ripples stay ${quantity(v.spacing, 'mm', 2)} apart at every speed, so they come from belt, pulley or motor and not from a shaking frame.`
+      : `The ripples stay ${quantity(v.spacing, 'mm', 2)} apart at every speed, which is the spacing of the belt’s teeth. Check the belt’s tension and its idlers.`,
+  'cannot-tell-ripples': plain('These readings cannot show which it is. Measure again at twice the speed.'),
   'acceleration-allows': (v) =>
     `About ${quantity(v.acceleration, 'mm/s²', 0)} at the outer wall leaves crests of ${quantity(v.allowed, 'mm', 2)}.`,
 }

@@ -1,10 +1,9 @@
+import { HAND_SCATTER } from '../../criteria'
 import { GOOD_ENOUGH, emptyOutcome, type OutcomeRule } from '../../outcome'
 import { outcomeReason } from '../../reasons'
 import { gradedPlaces, gradedPoints } from '../../shared/graded'
 
 const CRITERIA = ['detail', 'surface'] as const
-/** How far grades of one thing scatter, in grades. From memory. */
-const HAND = 0.65
 /** Standard deviations by which two at a time have to be better: one in twenty comes by accident. */
 const BY_ACCIDENT = 1.645
 
@@ -23,7 +22,7 @@ export const layerTimeOutcome: OutcomeRule = (trials) => {
     return a === undefined || b === undefined ? [] : [a - b]
   })
   const gain = gains.reduce((s, g) => s + g, 0) / Math.max(1, gains.length)
-  if (!gains.length || gain < BY_ACCIDENT * HAND * Math.sqrt(2 / gains.length))
+  if (!gains.length || gain < BY_ACCIDENT * HAND_SCATTER * Math.sqrt(2 / gains.length))
     return { ...base, atWork: false, reasons: [outcomeReason('halves-alike')] }
   const better = { ...base, atWork: true, reasons: [outcomeReason('two-are-better')] }
   const time = (posts: number) => t.cells.find((c) => c.values.posts === posts)?.values.minLayerTime

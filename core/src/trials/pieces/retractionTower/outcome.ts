@@ -123,12 +123,16 @@ function shortestClean(g: GradedResponse): Outcome {
   const [knee, from, to] = [at(0.5), at(0.025), at(0.975)]
   const apart = span / (trial.plan.steps.count - 1)
   const half = Math.max((to - from) / 2, apart / (2 * Math.sqrt(3)))
-  // a length that itself came out far worse than the curve is not proposed, whatever its neighbours say
+  // a length that itself came out far worse than the curve, or than the longer ones, is not proposed, whatever its neighbours say
   const printed = byLength(g.points)
+  const longer = (k: number) =>
+    printed.slice(k + 1).reduce((sum, p) => sum + p.y, 0) / Math.max(1, printed.length - 1 - k)
   const enough = roundVaried(
     key,
     xs.find(
-      (x, k) => share(firsts, (i) => i <= k) >= SURE_ENOUGH && printed[k].y >= curve.at(x) - 2 * HALF_A_GRADE,
+      (x, k) =>
+        share(firsts, (i) => i <= k) >= SURE_ENOUGH &&
+        printed[k].y >= Math.max(curve.at(x), longer(k)) - 2 * HALF_A_GRADE,
     ) ?? high,
   )
   const second = acrossEffect(trial)
