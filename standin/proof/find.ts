@@ -126,7 +126,7 @@ class Bench {
     const ofRoll = hidden.some((id) => propertyOf(id).of === 'roll')
     this.sitting = settled(kind, family, seed, ofRoll)
     this.before = this.sitting.world
-    this.sitting.world = broken(this.sitting.world, this.sitting.machine, seed, hidden)
+    this.sitting.world = broken(this.sitting.world, this.sitting.machine, seed, hidden, 'wide')
     this.levels = this.printed()
     this.first = this.levels
     const seen = (Object.entries(this.levels) as [SignId, Level][]).sort((a, b) => b[1] - a[1])

@@ -2,7 +2,7 @@ import type { FamilyId } from '@verimend/core/material'
 import { writePractice } from '@verimend/core/casework'
 import { PRACTICE_SIZE } from '@verimend/core/planner'
 import type { Changes } from '@verimend/core/recipe'
-import { handled, USUAL_PERSON, worldWith } from '../src'
+import { handled, USUAL_PERSON, worldWith, type Spread } from '../src'
 import { MACHINES, newRoll as rollOf, Sitting, type MachineKind } from './sitting'
 import { knee, nozzleWindow, trueFed } from './truth'
 
@@ -18,19 +18,31 @@ const KEPT = 64
  * the true flow, the knee of the pull-back, and the sizes that come out right.
  * @param newRoll it was found out with an earlier roll of the same kind: nothing is known of this one
  */
-export function settled(kind: MachineKind, family: FamilyId, seed: number, newRoll = false): Sitting {
-  const key = [kind, family, seed, newRoll].join(' ')
+export function settled(
+  kind: MachineKind,
+  family: FamilyId,
+  seed: number,
+  newRoll = false,
+  spread: Spread = 'wide',
+): Sitting {
+  const key = [kind, family, seed, newRoll, spread].join(' ')
   const known = settledBefore.get(key)
   if (known) return known.copy()
-  const sitting = settle(kind, family, seed, newRoll)
+  const sitting = settle(kind, family, seed, newRoll, spread)
   if (settledBefore.size === KEPT) settledBefore.delete(settledBefore.keys().next().value!)
   settledBefore.set(key, sitting)
   return sitting.copy()
 }
 
-function settle(kind: MachineKind, family: FamilyId, seed: number, newRoll: boolean): Sitting {
+function settle(
+  kind: MachineKind,
+  family: FamilyId,
+  seed: number,
+  newRoll: boolean,
+  spread: Spread,
+): Sitting {
   const machine = MACHINES[kind]
-  const world = handled(worldWith(machine, family, seed, []), 'level-bed')
+  const world = handled(worldWith(machine, family, seed, [], spread), 'level-bed')
   const s = new Sitting(
     { ...machine, bed: { ...machine.bed, residual: null, printsSinceLevel: PRINTS_SINCE } },
     rollOf(family),

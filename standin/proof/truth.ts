@@ -9,7 +9,7 @@ import {
   type PieceId,
   type Steps,
 } from '@verimend/core/trials'
-import { gradesOf, meltLimitOf, polymerOf, printProgram, type World } from '../src'
+import { gradesOf, meltLimitOf, plasticOf, printProgram, type World } from '../src'
 import { convection, cooling, evening, later } from '../src/physics/thermal'
 
 /** A piece without anybody's mistakes: how good each step really is. */
@@ -124,7 +124,7 @@ export function fanShare(pair: PairOnBench, world: World): number {
 
 /** How soft the wall under a new line is after the recipe's shortest layer, 0 to 1; and s after which it would be firm. */
 export function shortLayer(pair: PairOnBench, world: World): { soft: number; firm: number } {
-  const polymer = polymerOf(world.family)
+  const polymer = plasticOf(world)
   const { recipe } = pair
   const [h, w] = [recipe.layerHeight.value, recipe.outerWidth.value]
   const coefficient = convection(world, recipe.fan.value / 100)

@@ -17,10 +17,21 @@ const MORE_LOOKS = 2
 /** Minutes of a trial that is made whatever the risk. */
 const QUICK = 15
 
+/**
+ * How a roll is tuned: by the app's next step, by every tower there is in one order and as it is proposed, or not at all: what
+ * the card has is kept.
+ */
+export const TUNINGS = ['advice', 'every tower', 'card alone'] as const
+export type Tuning = (typeof TUNINGS)[number]
+
 export interface Tuned {
   seed: number
   kind: MachineKind
   family: FamilyId
+  how: Tuning
+  /** Trials that were printed, and those of which nothing could be read. */
+  trials: number
+  barren: number
   prints: number
   grams: number
   minutes: number
@@ -32,11 +43,33 @@ export interface Tuned {
 export const COUNTS = ['nozzle', 'flow', 'retraction', 'melt', 'contour', 'layerTime', 'fan'] as const
 export type Count = (typeof COUNTS)[number]
 
-/** Follows the app's next step from the material card until nothing is left to find out. */
-export function tune(kind: MachineKind, family: FamilyId, seed: number): Tuned {
-  const world = drawnWorld(MACHINES[kind], family, seed)
+/** The towers of the fixed order. */
+const EVERY_TOWER: readonly PieceId[] = [
+  'temperature-tower',
+  'flow-box',
+  'retraction-tower',
+  'fan-tower',
+  'melt-rate-run',
+  'size-plate',
+]
+
+/** Tunes a roll of which nothing is known but its name. */
+export function tune(kind: MachineKind, family: FamilyId, seed: number, how: Tuning = 'advice'): Tuned {
+  const world = drawnWorld(MACHINES[kind], family, seed, 'wide')
   const sitting = new Sitting(MACHINES[kind], newRoll(family), world, { ...USUAL_PERSON, seed })
   const log: string[] = []
+  const tally = { trials: 0, barren: 0 }
+  if (how === 'advice') byAdvice(sitting, log, tally)
+  else if (how === 'every tower') {
+    measureFirst(sitting, log)
+    level(sitting)
+    for (const piece of EVERY_TOWER) trial(sitting, piece, log, tally, 1)
+  }
+  return judged(sitting, { seed, kind, family, how, log, ...tally })
+}
+
+/** Follows the app's next step from the material card until nothing is left to find out. */
+function byAdvice(sitting: Sitting, log: string[], tally: Tally): void {
   const verified: Partial<Record<SettingKey, string>> = {}
   const settle = (aspect: AspectId) => ASPECTS[aspect].lead.forEach((k) => (verified[k] = TODAY))
   ASIDE.forEach(settle)
@@ -56,10 +89,9 @@ export function tune(kind: MachineKind, family: FamilyId, seed: number): Tuned {
       settle(next.aspect)
       continue
     }
-    trial(sitting, next.by, log)
+    trial(sitting, next.by, log, tally)
     if (sitting.pair.recipe[ASPECTS[next.aspect].lead[0]].source !== 'measured') settle(next.aspect)
   }
-  return judged(sitting, { seed, kind, family, log })
 }
 
 /** Filament and feed are measured before anything is printed: it costs no plastic. */
@@ -86,10 +118,14 @@ function level(s: Sitting): void {
 const asksAgain = ({ reasons }: Outcome) =>
   reasons.some((r) => ['grade-once-more', 'look-at-odd-ones'].includes(r.code))
 
+type Tally = Pick<Tuned, 'trials' | 'barren'>
+/** Outcomes that say nothing of the roll. */
+const NOTHING_SAID: ReadonlySet<Outcome['kind']> = new Set(['few', 'disagree', 'bad'])
+
 /** One piece, and again where its answer lies beyond its ends or between its steps. */
-function trial(s: Sitting, piece: PieceId, log: string[]): void {
+function trial(s: Sitting, piece: PieceId, log: string[], tally: Tally, most = 3): void {
   let { steps, across } = proposeSteps(s.pair, piece)
-  for (let again = 0; again < 3; again++) {
+  for (let again = 0; again < most; again++) {
     let outcome: Outcome
     try {
       const plan = { piece, steps, ...(across && { across }) }
@@ -99,6 +135,8 @@ function trial(s: Sitting, piece: PieceId, log: string[]): void {
       log.push(`${piece}: ${error instanceof Error ? error.message : String(error)}`)
       return
     }
+    tally.trials++
+    if (NOTHING_SAID.has(outcome.kind)) tally.barren++
     log.push(
       `${piece} ${steps.from}…${steps.to}: ${outcome.kind} ${outcome.reasons.map((r) => r.code).join(',')} → ${outcome.adopt.map((a) => `${a.key} ${a.value}±${a.plusMinus}`).join(', ')}`,
     )
@@ -112,7 +150,7 @@ function trial(s: Sitting, piece: PieceId, log: string[]): void {
 /** Holds what was found against what is. */
 export function judged(
   s: Sitting,
-  about: { seed: number; kind: MachineKind; family: FamilyId; log: string[] },
+  about: Omit<Tuned, 'prints' | 'grams' | 'minutes' | 'counts' | 'ok'>,
 ): Tuned {
   const { pair, world } = s
   const { recipe } = pair

@@ -2,7 +2,7 @@ import { cardOf, FAMILIES, type FamilyId } from '@verimend/core/material'
 import { drawnFaults, hideable, PROPERTY_IDS, type PropertyId } from '../src'
 import { MACHINES, type MachineKind } from './sitting'
 import { find, type Found, type Way } from './find'
-import { tune, type Tuned } from './tune'
+import { tune, TUNINGS, type Tuned, type Tuning } from './tune'
 
 /** Families that are tuned: those that people print most, and that the physics has a plastic of its own for. */
 const RARE: ReadonlySet<FamilyId> = new Set(['peba', 'hips', 'pva', 'pet', 'other'])
@@ -23,7 +23,7 @@ export const WAYS: readonly Way[] = ['advice', 'by prior', 'first in family']
 
 /** One world to go through: a roll to be tuned, or something hidden to be found. Plain data. */
 export type Task = { kind: MachineKind; family: FamilyId; seed: number } & (
-  { do: 'tune' } | { do: 'find'; hidden: PropertyId[]; way: Way }
+  { do: 'tune'; how: Tuning } | { do: 'find'; hidden: PropertyId[]; way: Way }
 )
 export type Result = ({ do: 'tune' } & Tuned) | ({ do: 'find' } & Found)
 
@@ -33,7 +33,7 @@ export interface ProofSize {
   each: number
   doubles: number
   from: number
-  /** Of how many worlds of each property the other ways are followed as well. */
+  /** Of how many worlds of each property the other ways are followed as well; none: nor are rolls tuned in the other ways. */
   others: number
 }
 
@@ -44,8 +44,11 @@ export function tasksOf({ tune: tuned, each, doubles, from, others }: ProofSize)
     const kind = KINDS[seed % 3]
     const family = TUNED[Math.floor(seed / 3) % TUNED.length]
     if (cardOf(family).nozzle.start <= MACHINES[kind].limits.nozzle)
-      tasks.push({ do: 'tune', kind, family, seed })
+      tasks.push({ do: 'tune', how: 'advice', kind, family, seed })
   }
+  if (others)
+    for (const how of TUNINGS.slice(1))
+      tasks.push(...tasks.filter((t) => t.do === 'tune' && t.how === 'advice').map((t) => ({ ...t, how })))
   let seed = from * 1000
   for (const id of PROPERTY_IDS)
     for (let k = 0; k < each; k++) {
@@ -87,5 +90,5 @@ export function shareOfProof(rolls: number, faults: number): Task[] {
 /** Goes through one world. */
 export const done = (task: Task): Result =>
   task.do === 'tune'
-    ? { do: 'tune', ...tune(task.kind, task.family, task.seed) }
+    ? { do: 'tune', ...tune(task.kind, task.family, task.seed, task.how) }
     : { do: 'find', ...find(task.kind, task.family, task.seed, task.hidden, task.way) }

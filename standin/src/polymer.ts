@@ -1,4 +1,5 @@
 import type { FamilyId } from '@verimend/core/material'
+import type { World } from './world'
 
 /**
  * How a family's plastic behaves, for the physics here alone: none of it is what a recipe is derived with. Values from memory,
@@ -78,6 +79,18 @@ export function polymerOf(family: FamilyId): Polymer {
       return POLYMERS[family]
     case 'other':
       return POLYMERS.petg
+  }
+}
+
+/** The plastic on this roll: its family's, as this batch of it behaves. */
+export function plasticOf({ family, roll }: Pick<World, 'family' | 'roll'>): Polymer {
+  const p = polymerOf(family)
+  return {
+    ...p,
+    activation: p.activation * roll.thins,
+    welds: p.welds * roll.welds,
+    melts: p.melts * roll.melts,
+    drools: p.drools * roll.drools,
   }
 }
 

@@ -26,6 +26,11 @@ export interface World {
     hotter: number
     /** Shrinks so many times as much as its family. */
     shrinks: number
+    /** So many times its family's: how viscosity falls with heat, the time to weld, what melts through, what drips. */
+    thins: number
+    welds: number
+    melts: number
+    drools: number
   }
   hotEnd: {
     /** °C by which the nozzle is hotter than it says. */
@@ -91,6 +96,8 @@ export interface World {
   spread: number
 }
 
+/** A batch that behaves as its family does. */
+export const ITS_FAMILY = { thins: 1, welds: 1, melts: 1, drools: 1 }
 const still: Periodic = { amplitude: 0, period: 1 }
 
 /** A sound machine with an honest roll: everything as it says. */
@@ -105,6 +112,7 @@ export function soundWorld(machine: Machine, family: FamilyId, seed = 1): World 
       moisture: 0.05,
       hotter: 0,
       shrinks: 1,
+      ...ITS_FAMILY,
     },
     hotEnd: { offset: 0, swing: { amplitude: 0.6, period: 22 }, open: 1, worn: 0, creeps: 0 },
     drive: {
@@ -137,11 +145,22 @@ export function soundWorld(machine: Machine, family: FamilyId, seed = 1): World 
 /** A world as it was kept, with what it did not have yet as on a sound machine. */
 export const upgradedWorld = (kept: World, machine: Machine): World => {
   const sound = soundWorld(machine, kept.family, kept.seed)
-  return { ...kept, frame: { ...sound.frame, ...kept.frame } }
+  return { ...kept, roll: { ...sound.roll, ...kept.roll }, frame: { ...sound.frame, ...kept.frame } }
 }
 
+/**
+ * How far rolls of one family differ. Labels of one family span 20 to 40 °C from make to make: *wide* draws from rolls of all
+ * makes (standard deviation 8 °C), *usual* from those that a card was made for. From memory.
+ */
+export type Spread = 'usual' | 'wide'
+
 /** A world as they come: nothing is quite as it says, and nothing is broken. */
-export function drawnWorld(machine: Machine, family: FamilyId, seed: number): World {
+export function drawnWorld(
+  machine: Machine,
+  family: FamilyId,
+  seed: number,
+  spread: Spread = 'usual',
+): World {
   const random = randomStream(seed)
   const normal = normalStream(random)
   const between = (a: number, b: number) => a + (b - a) * random()
@@ -187,5 +206,23 @@ export function drawnWorld(machine: Machine, family: FamilyId, seed: number): Wo
       blown: w.air.blown * between(0.85, 1.15),
     },
     spread: between(0.01, 0.07),
+    ...(spread === 'wide' && { roll: otherMake(w, random, normal) }),
+  }
+}
+
+/** A roll of any make: its window lies elsewhere, and is wider on one side than on the other. */
+function otherMake(w: World, random: () => number, normal: () => number): World['roll'] {
+  const times = (scatter: number) => Math.exp(scatter * normal())
+  return {
+    ...w.roll,
+    diameter: 1.75 + 0.015 * normal(),
+    wander: { amplitude: 0.003 + 0.015 * random(), period: 500 + 1100 * random() },
+    moisture: 0.02 + 0.2 * random(),
+    hotter: 8 * normal(),
+    shrinks: times(0.15),
+    thins: times(0.2),
+    welds: times(0.4),
+    melts: times(0.15),
+    drools: times(0.4),
   }
 }

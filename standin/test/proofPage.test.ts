@@ -1,7 +1,7 @@
 import { marked } from 'marked'
 import type { Found } from '../proof/find'
 import { pageOf } from '../proof/page'
-import { COUNTS, type Tuned } from '../proof/tune'
+import { COUNTS, TUNINGS, type Tuned } from '../proof/tune'
 import { shareOfProof, tasksOf, WAYS, type Result } from '../proof/worlds'
 import { PROPERTY_IDS, propertyOf } from '../src'
 
@@ -28,6 +28,9 @@ const found = (more: Partial<Found> = {}): Result => ({
 })
 const tuned = (wrong: readonly (typeof COUNTS)[number][] = []): Result => ({
   do: 'tune',
+  how: 'advice',
+  trials: 6,
+  barren: 1,
   seed: 3,
   kind: 'direct',
   family: 'petg',
@@ -74,6 +77,15 @@ test('shares are of the worlds in which something was noticed, means and medians
   ])
 })
 
+test('ways to tune stand side by side, and trials that told nothing are counted', () => {
+  const [one, none] = [tuned(['fan']), tuned(['fan', 'nozzle', 'flow'])] as Extract<Result, { do: 'tune' }>[]
+  const page = pageOf([one, tuned(), { ...none, how: 'card alone', prints: 0, trials: 0, barren: 0 }], '')
+  expect(row(page, 'fan')).toEqual(['fan', '50 %', '0 %'])
+  expect(row(page, 'retraction')).toEqual(['retraction', '100 %', '100 %'])
+  expect(row(page, 'prints, median')).toEqual(['prints, median', '6', '0'])
+  expect(page).toContain('2 of 12 trials told nothing (17 %).')
+})
+
 test('each case that was left is told with why, step by step; what ended well is not', () => {
   const page = pageOf(
     [
@@ -108,7 +120,8 @@ test('a page of nothing is still a page, and its tables are tables', () => {
 test('worlds of a proof: each has its own seed, each property its share, the other ways go through the same ones', () => {
   const tasks = tasksOf({ tune: 10, each: 3, doubles: 4, others: 1, from: 500 })
   const finds = tasks.flatMap((t) => (t.do === 'find' ? [t] : []))
-  expect(tasks.filter((t) => t.do === 'tune')).toHaveLength(10)
+  // each roll is tuned in all ways
+  for (const how of TUNINGS) expect(tasks.filter((t) => t.do === 'tune' && t.how === how)).toHaveLength(10)
   for (const id of PROPERTY_IDS) {
     const own = finds.filter((f) => f.hidden.length === 1 && f.hidden[0] === id)
     expect(own.filter((f) => f.way === 'advice')).toHaveLength(3)

@@ -1,4 +1,4 @@
-import { polymerOf } from '../polymer'
+import { plasticOf } from '../polymer'
 import type { Blob, PrintedPart } from '../part'
 import type { World } from '../world'
 
@@ -94,6 +94,37 @@ function middleHalf(list: number[]): number {
 const section = (width: number, height: number): number =>
   (width - height) * height + (Math.PI * height ** 2) / 4
 
+/** mm: height and width of a place that an eye takes in at once, and the length of line in it that is enough to be noticed. */
+const PLACE = { tall: 2, wide: 15, enough: 12 }
+
+/** What is worst at any one place. */
+export interface Worst {
+  leans: number
+  spans: number
+  soft: number
+}
+
+/** Looks for the worst place of a part: means hide a ledge in the air, or a spire on a broad foot. */
+export function worstOf({ x0, y0, x1, y1, z, h, sag, hangs, warm, seen, count }: PrintedPart): Worst {
+  const places = new Map<string, { leans: Mean; spans: Mean; soft: Mean }>()
+  for (let i = 0; i < count; i++) {
+    const at = [
+      Math.floor((x0[i] + x1[i]) / 2 / PLACE.wide),
+      Math.floor((y0[i] + y1[i]) / 2 / PLACE.wide),
+      Math.floor((z[i] - h[i] / 2) / PLACE.tall),
+    ].join(' ')
+    let place = places.get(at)
+    if (!place) places.set(at, (place = { leans: new Mean(), spans: new Mean(), soft: new Mean() }))
+    const d = Math.hypot(x1[i] - x0[i], y1[i] - y0[i])
+    if (hangs[i] > 0.9) place.spans.add(sag[i] / h[i], d)
+    else if (hangs[i] > 0.2) place.leans.add(sag[i] / h[i], d)
+    if (seen[i]) place.soft.add(warm[i], d)
+  }
+  const worst = (of: keyof Worst) =>
+    [...places.values()].reduce((m, p) => (p[of].weight < PLACE.enough ? m : Math.max(m, p[of].value)), 0)
+  return { leans: worst('leans'), spans: worst('spans'), soft: worst('soft') }
+}
+
 /** Looks at a region of a part. */
 export function lookAt(part: PrintedPart, world: World, region: Region): Seen {
   const { x0, y0, x1, y1, z, width, h, bond, sag, gloss, ripple, fed, seen, hangs, warm, hot, count } = part
@@ -135,7 +166,7 @@ export function lookAt(part: PrintedPart, world: World, region: Region): Seen {
   const starts = inside(part.blobs, 1)
   const sum = (list: readonly Blob[], of: (volume: number) => number) =>
     list.reduce((s, b) => s + of(b.volume), 0)
-  const polymer = polymerOf(world.family)
+  const polymer = plasticOf(world)
   return {
     threads:
       part.strings

@@ -2,7 +2,7 @@ import { normalStream, randomStream } from '@verimend/core/statistics'
 import { polymerOf } from '../polymer'
 import type { PrintedPart, SizeOfPart } from '../part'
 import type { World } from '../world'
-import { lookAt, type Region, type Seen } from './look'
+import { lookAt, worstOf, type Region, type Seen, type Worst } from './look'
 import { packingOf } from './packing'
 
 /** Everything there is of a part. */
@@ -23,6 +23,8 @@ interface Overall {
   part: PrintedPart
   world: World
   seen: Seen
+  /** The same in the worst place that is large enough to be noticed. */
+  local: Worst
   /** Plastic against the room for it. */
   packed: number
   /** Lines that lie on lines, and what came out at slow and fast ones. */
@@ -100,9 +102,9 @@ const RULES = {
   'filament-ground': (o: Overall) => between(o.part.slips, 25, 120),
   'flow-stops-midprint': (o: Overall) => between(0.75 - o.late, 0, 0.3),
   'works-then-stops': (o: Overall) => between(0.92 - o.late, 0, 0.15) * (o.world.hotEnd.creeps > 0.2 ? 1 : 0),
-  'sagging-overhangs': (o: Overall) => between(o.seen.leans ?? 0, 0.24, 0.42),
-  'bridge-sags': (o: Overall) => between(o.seen.spans ?? 0, 0.52, 0.75),
-  'tips-melt': (o: Overall) => between(o.seen.soft, 0.22, 0.5),
+  'sagging-overhangs': (o: Overall) => between(Math.max(o.seen.leans ?? 0, o.local.leans), 0.24, 0.42),
+  'bridge-sags': (o: Overall) => between(Math.max(o.seen.spans ?? 0, o.local.spans), 0.52, 0.75),
+  'tips-melt': (o: Overall) => between(Math.max(o.seen.soft, o.local.soft), 0.22, 0.5),
   'layers-shifted': (o: Overall) =>
     between(
       o.part.shifts.reduce((s, v) => s + Math.hypot(v.dx, v.dy), 0),
@@ -167,6 +169,7 @@ function overall(part: PrintedPart, world: World, meant: SizeOfPart): Overall {
     part,
     world,
     seen,
+    local: worstOf(part),
     packed: packingOf(part) ?? seen.fed,
     slow: share(slow, slowWay),
     fast: share(fast, fastWay),

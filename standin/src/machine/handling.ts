@@ -1,4 +1,4 @@
-import type { World } from '../world'
+import { ITS_FAMILY, type World } from '../world'
 
 /** °C of the air under a cover over a heated bed. From memory. */
 const COVERED = 36
@@ -20,7 +20,7 @@ export const HANDLINGS = {
   'dry-roll': (w: World) => ({ ...w, roll: { ...w.roll, moisture: 0.03 } }),
   'another-roll': (w: World) => ({
     ...w,
-    roll: { ...w.roll, moisture: 0.05, diameter: 1.75, hotter: 0, shrinks: 1 },
+    roll: { ...w.roll, moisture: 0.05, diameter: 1.75, hotter: 0, shrinks: 1, ...ITS_FAMILY },
   }),
   'clear-nozzle': (w: World) => ({ ...w, hotEnd: { ...w.hotEnd, open: 1 } }),
   'replace-nozzle': (w: World) => ({ ...w, hotEnd: { ...w.hotEnd, open: 1, worn: 0 } }),

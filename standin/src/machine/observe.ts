@@ -2,7 +2,7 @@ import type { Machine } from '@verimend/core/machine'
 import { normalStream, randomStream } from '@verimend/core/statistics'
 import { Foot } from '../physics/foot'
 import { MeltZone } from '../physics/meltZone'
-import { polymerOf } from '../polymer'
+import { plasticOf } from '../polymer'
 import type { World } from '../world'
 
 /** What somebody notes who goes and looks, feels or measures without printing. */
@@ -139,9 +139,9 @@ export function observe(what: ObservationId, world: World, machine: Machine, vis
 
 /** mm that the bed stands up at a place against where the nozzle thinks it is, as a probe touches it. */
 export function bedHeight(world: World, machine: Machine, x: number, y: number): number {
-  return 1 - new Foot(world, machine, polymerOf(world.family)).gapAt(x, y, 1)
+  return 1 - new Foot(world, machine, plasticOf(world)).gapAt(x, y, 1)
 }
 
 /** mm³/s that this hot end melts at a heat, for whoever checks the simulation. */
 export const meltLimitOf = (world: World, machine: Machine, nozzle: number): number =>
-  new MeltZone(polymerOf(world.family), world, machine.nozzle.diameter).meltLimit(nozzle, 0)
+  new MeltZone(plasticOf(world), world, machine.nozzle.diameter).meltLimit(nozzle, 0)

@@ -1,7 +1,7 @@
 import type { Machine } from '@verimend/core/machine'
 import type { FamilyId } from '@verimend/core/material'
 import { randomStream } from '@verimend/core/statistics'
-import { drawnWorld, type World } from '../world'
+import { drawnWorld, type Spread, type World } from '../world'
 
 /** Something of a machine or a roll that can be off without anybody being told. */
 export interface Property {
@@ -20,7 +20,7 @@ export interface Property {
 
 const between = (low: number, high: number, amount: number) => low + (high - low) * amount
 /** One way or the other, by the last bits of the amount. */
-const either = (amount: number) => (Math.floor(amount * 1e4) % 2 ? 1 : -1)
+const either = (amount: number) => (Math.floor(Math.abs(amount) * 1e4) % 2 ? 1 : -1)
 
 /** Everything that can be hidden. What each does to a print is the physics' affair alone. */
 export const PROPERTIES = {
@@ -318,14 +318,25 @@ export function worldWith(
   family: FamilyId,
   seed: number,
   hidden: readonly PropertyId[],
+  spread?: Spread,
 ): World {
-  return broken(drawnWorld(machine, family, seed), machine, seed, hidden)
+  return broken(drawnWorld(machine, family, seed, spread), machine, seed, hidden, spread)
 }
 
-/** A world with some properties broken, each as far as the seed says. */
-export function broken(world: World, machine: Machine, seed: number, hidden: readonly PropertyId[]): World {
+/** How far below the least of what is plainly broken a slight fault goes, as a share of the range from least to most. */
+const SLIGHT = 0.4
+
+/** A world with some properties broken, each as far as the seed says: from slight to strong where the spread is wide. */
+export function broken(
+  world: World,
+  machine: Machine,
+  seed: number,
+  hidden: readonly PropertyId[],
+  spread?: Spread,
+): World {
   const random = randomStream(seed ^ 0x5eed)
-  return hidden.reduce((w, id) => propertyOf(id).hide(w, random(), machine), world)
+  const amount = () => (spread === 'wide' ? (1 + SLIGHT) * random() - SLIGHT : random())
+  return hidden.reduce((w, id) => propertyOf(id).hide(w, amount(), machine), world)
 }
 
 /** So many properties to break, drawn by a seed. */

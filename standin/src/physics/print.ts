@@ -4,7 +4,7 @@ import { cardOf } from '@verimend/core/material'
 import { planMotion } from '@verimend/core/motion'
 import { randomStream } from '@verimend/core/statistics'
 import type { LayerOfPart, PrintedPart } from '../part'
-import { polymerOf, type Polymer } from '../polymer'
+import { plasticOf, type Polymer } from '../polymer'
 import type { World } from '../world'
 import { Extent } from './extent'
 import { Foot } from './foot'
@@ -94,7 +94,7 @@ class Print {
     private readonly until: number,
     private readonly onStep?: (share: number) => void,
   ) {
-    this.polymer = polymerOf(world.family)
+    this.polymer = plasticOf(world)
     this.head = new Head(world, this.polymer, machine.nozzle.diameter)
     const { seconds, reached } = planMotion(program, machine.limits)
     this.seconds = seconds
@@ -413,6 +413,7 @@ class Print {
 
   private endLayer(): void {
     if (this.layer < 0 || this.out.count === this.layerFrom) return
+    this.out.hangFrom(this.layerFrom)
     const { width, gloss } = this.out.endLayer(this.layerFrom, this.surface, this.layer)
     this.layers.push({
       z: this.layerZ,

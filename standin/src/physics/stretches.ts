@@ -29,6 +29,13 @@ export interface Stretch {
   my: number
 }
 
+/** A line of which more than this share has nothing under it lies over air. */
+const OVER_AIR = 0.9
+/** mm between the end of one move and the beginning of the next, still one line. */
+const JOINED = 0.3
+/** mm up to which a bead is drawn taut over a gap; layers by which it drops at most before something else catches it. From memory. */
+const TAUT = 28
+const FALLEN = 5
 const FIELDS = ['x0', 'y0', 'x1', 'y1', 'z', 'h', 'width', 'fed', 'hot', 'under', 'bond', 'sag', 'gloss', 'ripple', 'warm', 'hangs', 'rate'] as const // prettier-ignore
 type Field = (typeof FIELDS)[number]
 
@@ -85,6 +92,38 @@ export class Stretches {
     this.onBed = wider(this.onBed)
     this.mx = wider(this.mx)
     this.my = wider(this.my)
+  }
+
+  /**
+   * Lets what was laid over air go on dropping by how far it is from hold to hold: a bead over a short gap is drawn taut, a long
+   * one hangs through as a rope does (by the square of its length), and one whose end holds on to nothing falls.
+   */
+  hangFrom(from: number): void {
+    const { x0, y0, x1, y1, z, hangs, sag, h } = this.arraysOf
+    const joined = (i: number) =>
+      i > from &&
+      i < this.count &&
+      Math.hypot(x0[i] - x1[i - 1], y0[i] - y1[i - 1]) < JOINED &&
+      z[i] === z[i - 1]
+    for (let i = from; i < this.count;) {
+      if (hangs[i] <= OVER_AIR) {
+        i++
+        continue
+      }
+      let end = i
+      let length = 0
+      for (;;) {
+        length += Math.hypot(x1[end] - x0[end], y1[end] - y0[end])
+        if (!joined(end + 1) || hangs[end + 1] <= OVER_AIR) break
+        end++
+      }
+      const free = Number(!joined(i)) + Number(!joined(end + 1))
+      // held at one end it is half of a gap twice as long; held nowhere it is laid on nothing
+      const span = length * (free === 0 ? 1 : free === 1 ? 2 : 4)
+      const more = Math.max(1, (span / TAUT) ** 2)
+      for (let k = i; k <= end; k++) sag[k] = Math.min(FALLEN * h[k], sag[k] * more)
+      i = end + 1
+    }
   }
 
   /** Tells what of a layer is seen: nothing lies beside it on one side. @returns means over what is seen */
