@@ -364,7 +364,7 @@ describe('advice', () => {
         'thinner-at-speed': 'present',
       },
     })
-    for (const c of d.plan.conflicts) expect(say(c)).toMatch(/wants/)
+    for (const c of d.plan.conflicts) expect(say(c)).toMatch(/calls for/)
     expect(sayAll(d.plan.conflicts)).toMatch(/Nozzle: .*°C/)
   })
   test('closed cases teach with the weight of counts, never more than the seed allows', () => {

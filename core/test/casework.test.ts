@@ -406,7 +406,7 @@ describe('after a step that did not do', () => {
     expect(trials(bench({ signs }))).toEqual([])
     expect(trials(step('gone'))).toEqual([])
     const [trial] = trials(step('same'))
-    expect(say(trial.why)).toMatch(/^One step did not do\. .* finds the value itself\.$/)
+    expect(say(trial.why)).toMatch(/^One step was not enough\. .* will find the value\.$/)
     // it is worth more than the same step once more
     const d = diagnoseCase(step('same'), context)
     const again = d.proposals.find((p) => p.suspect === trial.suspect && p.kind === 'setting')!

@@ -412,6 +412,21 @@ test('readiness: from untested to measured, verified and stale, and a next step 
   expect(ready(zOffset, changed).aspects[1].state).toBe('stale')
   expect(ready({}, machine, today, { nozzle: '2026-01-06' }).aspects[2].state).toBe('verified')
   expect(ready(known({ nozzle: 205 }), machine, '2026-09-01').aspects[2].state).toBe('stale')
+  // a flow known to ± 7 % is narrowed: ground for what comes after, but not measured; the trial that left so much is not asked again
+  const flow = (plusMinus: number) =>
+    ready({
+      ...known({ zOffset: -0.04, nozzle: 210 }),
+      ...layOver(
+        {},
+        { flow: 97 },
+        { source: 'hand', reason: said('Box.'), measured: { flow: plusMinus }, at },
+      ),
+    })
+  expect(flow(1.2).aspects[3].state).toBe('measured')
+  expect(flow(7).aspects[3].state).toBe('narrowed')
+  expect(say(flow(7).aspects[3].reason)).toMatch(/± 7\s%/)
+  expect(flow(7).next!.aspect).not.toBe('flow')
+  expect(flow(7).next!.aspect).toBe(flow(1.2).next!.aspect)
   // the bed is known by what levelling left, until too many prints have gone over it
   const bed = (residual: number | null, printsSinceLevel: number | null) =>
     ready({}, { ...machine, bed: { ...machine.bed, residual, printsSinceLevel } }).aspects[0]

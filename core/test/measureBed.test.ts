@@ -99,7 +99,7 @@ test('a bow is told from a tilt and from the noise of the probe', () => {
   expect(bowed.bow).toBeGreaterThan(0.25)
   expect(bowed.bow).toBeLessThan(0.37)
   expect(bowed.reasons.map(say).join(' ')).toMatch(
-    /No amount of levelling will cure this: 0\.(29|3\d?)\smm bow/,
+    /No amount of levelling will fix a bow of 0\.(29|3\d?)\smm/,
   )
   expect(bowed.firstHeight).toBeNull()
   let false_ = 0
@@ -221,7 +221,7 @@ test('one bad reading turns no screw: it is named and left out; two at the same 
   expect(once.odd[0].off).toBeCloseTo(0.6, 1)
   expect(once.turns.every((t) => t.turns === 0)).toBe(true)
   expect(once.reasons.map(say).join(' ')).toMatch(
-    /The reading at 2\d\d?, 10 lies 0\.\d+\smm over what all others say/,
+    /The reading at 2\d\d?, 10 is 0\.\d+\smm higher than all others suggest/,
   )
   const believed = at(0.6, true)
   expect(believed.odd).toEqual([])

@@ -15,6 +15,7 @@ import {
   purgeOutcome,
   ripplesOutcome,
   rollOutcome,
+  spacingInterval,
   spacingOfHeights,
   stepBeat,
   straighten,
@@ -250,6 +251,40 @@ describe('bands on a photo', () => {
           wrong.push(`${period}: ${value.toFixed(3)} p ${s?.p.toFixed(3)}`)
       }
     expect(wrong.length).toBeLessThanOrEqual(2)
+  })
+  test('the interval of a period holds it, also under noise and bands that no fit here is made for', () => {
+    const random = randomStream(20261202)
+    const normal = normalStream(random)
+    const kinds = ['white', 'coloured', 'two tones', 'growing on a slope', 'wandering'] as const
+    for (const kind of kinds) {
+      let found = 0
+      let held = 0
+      for (let k = 0; k < 150; k++) {
+        const length = 120 + Math.floor(600 * random())
+        const period = length / (6 + 30 * random())
+        if (period < 4) continue
+        let slow = 0
+        let phase = 2 * Math.PI * random()
+        const profile = Array.from({ length }, (_, i) => {
+          slow = 0.8 * slow + 0.6 * normal()
+          if (kind === 'wandering') phase += (0.1 * normal()) / Math.sqrt(period)
+          const turn = (2 * Math.PI * i) / period + phase
+          const band =
+            kind === 'two tones'
+              ? 0.8 * Math.sin(turn) + 0.5 * Math.sin(2 * turn + 1)
+              : kind === 'growing on a slope'
+                ? Math.sin(turn) * (0.5 + i / length) + (2 * i) / length
+                : Math.sin(turn)
+          return band + 0.8 * (kind === 'coloured' ? slow : normal())
+        })
+        const s = periodOf(profile)
+        if (!s || s.p > 0.05 || Math.abs(s.value / period - 1) > 0.1) continue
+        found++
+        if (Math.abs(s.value - period) <= spacingInterval(s)) held++
+      }
+      expect(found).toBeGreaterThan(100)
+      expect(held / found).toBeGreaterThan(kind === 'wandering' ? 0.68 : 0.88)
+    }
   })
   test('noise alone gives no period in 95 of 100', () => {
     let false_ = 0

@@ -32,8 +32,8 @@ test('one mend must not bring back another: going back on a cure is said', () =>
   expect(curesOf([hotter])).toEqual([
     { attempt: 1, key: 'nozzle', from: 200, to: 210, signs: ['weak-layers'] },
   ])
-  expect(sayAll(cooler([hotter]).cautions)).toMatch(/goes back on attempt 1.*weak/i)
-  expect(sayAll(cooler([]).cautions)).not.toMatch(/goes back/)
+  expect(sayAll(cooler([hotter]).cautions)).toMatch(/undoes attempt 1.*weak/i)
+  expect(sayAll(cooler([]).cautions)).not.toMatch(/undoes/)
 })
 
 test('after a change its side effects are asked for, and what was cured before', () => {

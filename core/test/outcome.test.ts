@@ -135,7 +135,7 @@ test('where nothing goes beyond the end that end is proposed, and a level is not
   const top = Math.max(...trial('temperature-tower', () => null).cells.map((c) => c.values.nozzle!))
   const cold = outcome(trial('temperature-tower', (t) => reading({ bonding: grade(4 - (top - t) / 4) })))
   expect(cold).toMatchObject({ kind: 'found', next: null, adopt: [{ key: 'nozzle', value: top }] })
-  expect(said(cold).join(' ')).toMatch(/goes no further/)
+  expect(said(cold).join(' ')).toMatch(/cannot go further/)
   // nothing without a fan, and all alike with one: the answer lies among what is alike, not at the cliff
   const level = outcome(trial('fan-tower', (fan) => reading({ detail: fan < 30 ? 0 : 4, surface: 3 })))
   expect(level.adopt[0].key).toBe('fan')
@@ -159,7 +159,7 @@ test('a fan tower tells the fans of walls, overhangs and bridges apart', () => {
   expect(by.fan).toBeLessThan(60)
   expect(by.fanOverhang).toBeGreaterThan(by.fan!)
   expect(by.fanBridge).toBeGreaterThan(by.fan!)
-  expect(said(out).join(' ')).toMatch(/Overhang alone/)
+  expect(said(out).join(' ')).toMatch(/For overhang alone/)
   // never less than walls have
   const lazy = outcome(
     trial('fan-tower', (fan) => reading({ detail: grade(fan / 25), overhang: grade(4 - fan / 25) })),
@@ -222,20 +222,20 @@ test.each([
   expect(value).toBeLessThan(least + 1)
 })
 test('whatever the grades of a retraction tower, no length is taken that is plainly worse than the longer ones', () => {
+  const law = (grades: number[]) => {
+    const taken = pulled(grades).adopt.find((a) => a.key === 'retractLength')
+    if (!taken) return
+    // the printed length next to what is taken, and those beyond
+    const at = Math.min(8, Math.max(0, Math.round((taken.value - 1.5) / 0.5)))
+    const beyond = grades.slice(at + 1)
+    if (beyond.length < 2) return
+    const mean = beyond.reduce((a, b) => a + b, 0) / beyond.length
+    expect([grades, taken.value, grades[at] > mean - 2]).toEqual([grades, taken.value, true])
+  }
+  // found by a random seed: a length graded 0 before one graded 4
+  law([1, 1, 2, 3, 3, 0, 0, 1, 4])
   const nine = fc.array(fc.integer({ min: 0, max: 4 }), { minLength: 9, maxLength: 9 })
-  fc.assert(
-    fc.property(nine, (grades) => {
-      const taken = pulled(grades).adopt.find((a) => a.key === 'retractLength')
-      if (!taken) return
-      // the printed length next to what is taken, and those beyond
-      const at = Math.min(8, Math.max(0, Math.round((taken.value - 1.5) / 0.5)))
-      const beyond = grades.slice(at + 1)
-      if (beyond.length < 2) return
-      const mean = beyond.reduce((a, b) => a + b, 0) / beyond.length
-      expect([grades, taken.value, grades[at] > mean - 2]).toEqual([grades, taken.value, true])
-    }),
-    tries(300),
-  )
+  fc.assert(fc.property(nine, law), tries(300))
 })
 
 test('a recipe that pulls nothing back is sent to a tower with the reason', () => {
@@ -261,7 +261,7 @@ test('a second factor by row is judged band by band', () => {
   const better = rows(1)
   expect(said(better).at(-1)).toMatch(/^Retraction speed: 45/)
   expect(better.adopt.map((a) => [a.key, a.value])).toContainEqual(['retractSpeed', 45])
-  expect(said(rows(0)).at(-1)).toMatch(/no difference beyond the scatter/)
+  expect(said(rows(0)).at(-1)).toMatch(/no difference that shows/)
 })
 
 test('flow from a wall, with the uncertainty worked by hand', () => {
@@ -313,9 +313,9 @@ test('two factors at once: main effects, and only what stands out of the scatter
   )
   const [a, b] = mainEffects(runs, ['earlyStop', 'wipe'])!
   expect(a.effect).toBeCloseTo(0.2, 10)
-  expect(a.interval![0]).toBeGreaterThan(0.15)
+  expect(a.p).toBeLessThan(1e-5)
   expect(b.effect).toBeCloseTo(0, 10)
-  expect(b.interval![0]).toBeLessThan(0)
+  expect(b.p).toBeGreaterThan(0.5)
   expect(
     mainEffects(
       runs.map((r) => ({ ...r, values: { earlyStop: 1, wipe: 0 } })),
@@ -326,6 +326,33 @@ test('two factors at once: main effects, and only what stands out of the scatter
     trial('seam-columns', (early, i) => reading({ seam: grade(1 + early / 0.065 + (i >= 3 ? 1 : 0)) })),
   )
   expect(out.adopt.map((x) => x.key)).toContain('earlyStop')
+})
+
+test('seam columns: a best in the middle is found, and where nothing makes a difference nothing is offered', () => {
+  const blank = trial('seam-columns', () => null)
+  const stops = blank.cells.map((c) => c.values.earlyStop!)
+  const middle = stops[1]
+  const normal = normalStream(randomStream(20261202))
+  const graded = (worth: (v: number) => number) =>
+    outcome({
+      ...blank,
+      readings: Object.fromEntries(
+        blank.cells.map((c, i) => [c.id, reading({ seam: grade(worth(stops[i]) + 0.55 * normal()) })]),
+      ),
+    })
+  const runs = 200
+  let found = 0
+  let right = 0
+  let offered = 0
+  for (let k = 0; k < runs; k++) {
+    const bent = graded((v) => (v === middle ? 3.6 : 1.4))
+    if (bent.kind === 'found') found++
+    if (bent.best === middle) right++
+    if (graded(() => 2.5).adopt.length) offered++
+  }
+  expect(found / runs).toBeGreaterThan(0.8)
+  expect(right / runs).toBeGreaterThan(0.8)
+  expect(offered / runs).toBeLessThan(0.07)
 })
 
 test('ladders and combs: the smallest that turns, the widest that holds', () => {
@@ -494,10 +521,10 @@ describe('layer-time pair', () => {
   })
   test('alike, or better but still bad: nothing is taken over', () => {
     expect(outcome(both(3, 3)).adopt).toEqual([])
-    expect(said(outcome(both(3, 3)))[0]).toMatch(/alike/)
+    expect(said(outcome(both(3, 3)))[0]).toMatch(/look the same/)
     const bad = outcome(both(2, 0))
     expect(bad.adopt).toEqual([])
-    expect(said(bad).join(' ')).toMatch(/more air/)
+    expect(said(bad).join(' ')).toMatch(/more fan/)
   })
 })
 
@@ -506,7 +533,7 @@ describe('bad readings get a sentence and never a fit that pretends', () => {
   test.each([
     ['a wall of 40 mm', 40, /should be about 0\.\d+\smm: 40\smm cannot be that/],
     ['a negative one', -0.8, /above 0/],
-    ['no number', NaN, /is a number/],
+    ['no number', NaN, /Enter a number/],
   ])('%s', (_, v, sentence) => {
     const out = wall(v)
     expect(out).toMatchObject({ kind: 'bad', adopt: [], best: null })

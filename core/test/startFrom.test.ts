@@ -43,7 +43,7 @@ test('a nozzle of another width and a bed of another size are read off the lines
   const wide = { ...DEMO_MACHINES.shed, nozzle: { ...DEMO_MACHINES.shed.nozzle, diameter: 0.8 } }
   const start = startFrom(readingOf(wide, 'pla'))
   expect(start.machine.nozzle.diameter).toBe(0.8)
-  expect(start.reasons.map((r) => say(r)).join(' ')).toMatch(/want a nozzle of 0\.8/)
+  expect(start.reasons.map((r) => say(r)).join(' ')).toMatch(/need a nozzle of 0\.8/)
 })
 
 test('laws: chances are chances, and the machine can do what the file asks', () => {

@@ -37,6 +37,7 @@ import {
   heightSentences,
   lineFaultSentences,
   motionSentences,
+  rewriteSentences,
 } from '../src/words/sentences/paths'
 import { measurementSentences } from '../src/words/sentences/measurement'
 import { planFaultSentences } from '../src/words/sentences/planner'
@@ -55,6 +56,7 @@ const LISTS = {
   heightSentences,
   lineFaultSentences,
   motionSentences,
+  rewriteSentences,
   policySentences,
   relativeSentences,
   valueFaultSentences,

@@ -39,6 +39,8 @@ export interface MachineState {
 export interface LineFaults {
   'no-word': object
   exponent: object
+  'exponent-unclear': object
+  'axis-twice': object
   'axis-without-number': object
   'off-machine': { coordinate: number }
   'much-filament': { length: number }
@@ -65,6 +67,8 @@ export interface Program {
   line: Uint32Array
   state: Uint32Array
   states: MachineState[]
+  /** S of the fan command at full duty: 255, or 1 where the file speaks in fractions. */
+  fanScale: number
   lines: number
   bytes: number
   /** Words and codes that mean nothing to this reader, with how often they stood. */

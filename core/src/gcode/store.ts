@@ -56,6 +56,11 @@ export class MoveStore {
     this.state = wider(this.state)
   }
 
+  /** State of the move added last. */
+  get lastState(): number {
+    return this.state[this.count - 1]
+  }
+
   /** The arrays without their spare room; views, not copies. */
   arrays(): Pick<Program, 'count' | 'x' | 'y' | 'z' | 'e' | 'speed' | 'kind' | 'line' | 'state'> {
     const n = this.count
@@ -70,6 +75,20 @@ export class MoveStore {
       line: this.line.subarray(0, n),
       state: this.state.subarray(0, n),
     }
+  }
+}
+
+/** Counts moves and lets them go: for whoever follows a program a second time. */
+export class MoveCount extends MoveStore {
+  private newest = 0
+
+  override add(...[, , , , , , , state]: Parameters<MoveStore['add']>): void {
+    this.count++
+    this.newest = state
+  }
+
+  override get lastState(): number {
+    return this.newest
   }
 }
 

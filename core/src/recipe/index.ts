@@ -6,6 +6,7 @@ export type { LintCode, LintContext, LintReasons, Remedy, Severity } from './lin
 export * from './applies'
 export * from './againstFile'
 export * from './edits'
+export * from './intoFile'
 export * from './relative'
 export * from './strays'
 export * from './tried'

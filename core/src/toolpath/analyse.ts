@@ -73,7 +73,7 @@ export function analysePath(
   for (let l = 0; l < layers; l++) classifyLayer(program, listOf(l), context.nozzleDiameter, widthOf)
   onStep?.(0.6)
   analysis.shields = takeShields(program, listOf, layers, context.nozzleDiameter, widthOf)
-  analysis.raftLayers = raftAt(listOf, layers, context.nozzleDiameter, widthOf)
+  analysis.raftLayers = raftAt(program, listOf, layers, context.nozzleDiameter, widthOf)
   aroundTheBase(
     program,
     analysis.shields,
@@ -153,7 +153,9 @@ function overLayers(a: Analysis, listOf: (l: number) => Stretch[]): void {
     for (const s of outline) startOf(a, s, l)
     if (travelOf[l].length || stopOf[l].length) {
       region.fill(program, outline)
-      openTravels(a, region, travelOf[l], l, outline.length > 0)
+      const open = list.some((s) => s.feature === Feature.Thin)
+      if (outline.length || (open && l >= a.raftLayers))
+        openTravels(a, region, travelOf[l], l, open ? (c) => c >= 0 && Math.abs(newest[c] - z) < 1e-3 : null)
       for (const move of stopOf[l])
         a.stops.push({
           layer: l,

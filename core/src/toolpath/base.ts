@@ -4,8 +4,16 @@ import { Feature } from './features'
 import { classifyLayer, distanceTo, type Stretch } from './loops'
 import { Region } from './region'
 
-/** Layers at the base that are a raft: fill without walls around it, or lines far wider than the nozzle. */
+/** Layers that a raft has at most, and the air between its lines, mm. Common practice, no source. */
+const MOST_RAFT = 8
+const RAFT_AIR = 4
+
+/**
+ * Layers at the base that are a raft: fill without walls around it, or lines far wider than the nozzle, with something else
+ * on it that has its lines beneath.
+ */
 export function raftAt(
+  program: Program,
   listOf: (l: number) => Stretch[],
   layers: number,
   nozzle: number,
@@ -13,21 +21,24 @@ export function raftAt(
 ): number {
   let k = 0
   let bed = 0
-  for (; k < Math.min(8, layers - 1); k++) {
-    let bare = 0
+  let bare = true
+  for (; k < Math.min(MOST_RAFT + 1, layers); k++) {
+    let open = 0
     let wide = 0
     let all = 0
     for (const s of listOf(k)) {
       if (s.feature === Feature.Skirt) continue
       all += s.length
-      if (s.feature === Feature.Thin || s.feature === Feature.Support) bare += s.length
+      if (s.feature === Feature.Thin || s.feature === Feature.Support) open += s.length
       if (widthOf(s) > 1.9 * nozzle) wide += s.length
     }
-    if (!(bare > 0.6 * all || (k === 0 && wide > 0.5 * all))) break
+    bare = open > 0.6 * all || (k === 0 && wide > 0.5 * all)
+    if (!bare) break
     // one layer alone is a raft when it is laid wide, without walls
-    if (k === 0 && wide > 0.5 * all && bare > 0.6 * all) bed = 1
+    if (k === 0 && wide > 0.5 * all && open > 0.6 * all) bed = 1
   }
-  if (k < 2 && !(k === 1 && bed)) return 0
+  // where it never ends, the part itself has open walls
+  if (bare || (k < 2 && !(k === 1 && bed))) return 0
   // a raft lies under all of the part; lines that only prime the nozzle lie beside it
   const bounds = (own: Stretch[]) => {
     const most = (of: (s: Stretch) => number) => own.reduce((m, s) => Math.max(m, of(s)), -Infinity)
@@ -40,6 +51,26 @@ export function raftAt(
     bounds(listOf(k).filter((s) => s.feature !== Feature.Skirt)),
   ]
   if (over.some((v, i) => v > under[i] + nozzle)) return 0
+  const lines = listOf(k - 1).filter(isBare)
+  let rests = 0
+  let places = 0
+  for (const s of listOf(k)) {
+    if (s.feature === Feature.Skirt) continue
+    const step = Math.max(1, Math.floor((s.to - s.from) / 8))
+    for (let i = s.from; i <= s.to; i += step) {
+      places++
+      const px = program.x[i]
+      const py = program.y[i]
+      const near = (l: Stretch) =>
+        px > l.minX - RAFT_AIR &&
+        px < l.maxX + RAFT_AIR &&
+        py > l.minY - RAFT_AIR &&
+        py < l.maxY + RAFT_AIR &&
+        distanceTo(program, l, px, py) < RAFT_AIR
+      if (lines.some(near)) rests++
+    }
+  }
+  if (rests < 0.6 * places) return 0
   for (let l = 0; l < k; l++)
     for (const s of listOf(l)) if (s.feature !== Feature.Skirt) s.feature = Feature.Raft
   return k

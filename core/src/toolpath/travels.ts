@@ -51,17 +51,31 @@ export function travelsByLayer(program: Program, index: LayerIndex, layers: numb
   return { travelOf, stopOf }
 }
 
-/** Travels of 2 mm or more outside every outline of the layer. */
+/** Lines that lie closer than twice this are no air to cross, mm: fill that has no wall around it. */
+const ROUND_A_LINE = 2
+
+/**
+ * Travels of 2 mm or more outside every outline of the layer.
+ * @param laid whether a cell of the region's grid carries a line of the layer; null where all its lines lie in outlines.
+ *   A wall of one line encloses nothing: it is what is laid that is not air there.
+ */
 export function openTravels(
   a: Analysis,
   region: Region,
   travels: TravelMove[],
   layer: number,
-  outlined: boolean,
+  laid: ((cell: number) => boolean) | null,
 ): void {
-  if (!outlined) return
   const { x, y } = a.program
-  const cell = region.grid.cell
+  const { grid } = region
+  const { cell } = grid
+  const away = Math.ceil(ROUND_A_LINE / cell)
+  const alone = (px: number, py: number) => {
+    if (!laid) return true
+    for (let i = -away; i <= away; i++)
+      for (let j = -away; j <= away; j++) if (laid(grid.at(px + i * cell, py + j * cell))) return false
+    return true
+  }
   let now: (OpenTravel & { run: number }) | null = null
   const close = () => {
     if (now && now.length >= 2) {
@@ -80,12 +94,17 @@ export function openTravels(
     const d = Math.sqrt(dx * dx + dy * dy)
     const steps = Math.max(2, Math.ceil(d / cell))
     let open = 0
+    let air = false
     for (let k = 0; k < steps; k++) {
       const f = (k + 0.5) / steps
-      if (!region.has(ax + dx * f, ay + dy * f)) open++
+      const px = ax + dx * f
+      const py = ay + dy * f
+      if (region.has(px, py) || laid?.(grid.at(px, py))) continue
+      open++
+      air ||= alone(px, py)
     }
     const length = (open / steps) * d
-    if (length <= 0.3) continue
+    if (length <= 0.3 || !air) continue
     now ??= { layer, length: 0, retracted: true, from: i, to: i, run: t.run }
     now.length += length
     now.to = i

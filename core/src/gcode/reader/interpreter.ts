@@ -28,13 +28,55 @@ const PAUSE_CODES = new Set([0, 1, 25, 125, 226, 600, 601])
 
 const reason = reasonsOf<LineFaults>()
 
+/** How a line is understood: the modal groups, the position, and the feed so far. */
+export interface Modal {
+  /** mm in a unit of the file. */
+  unit: number
+  absolute: boolean
+  feedAbsolute: boolean
+  centreAbsolute: boolean
+  /** G0 to G3; −1 before the first. */
+  motion: number
+  /** mm/s, without what M220 makes of it. */
+  feedRate: number
+  speedFactor: number
+  /** mm of filament that a mm (or mm³) of the E word feeds. */
+  filament: number
+  /** mm on the machine. */
+  x: number
+  y: number
+  z: number
+  /** The E word that would feed nothing, mm. */
+  e: number
+  /** mm from the file's nought to the machine's. */
+  offsetX: number
+  offsetY: number
+  offsetZ: number
+}
+export const newModal = (): Modal => ({
+  unit: 1,
+  absolute: true,
+  feedAbsolute: true,
+  centreAbsolute: false,
+  motion: -1,
+  feedRate: 0,
+  speedFactor: 1,
+  filament: 1,
+  x: 0,
+  y: 0,
+  z: 0,
+  e: 0,
+  offsetX: 0,
+  offsetY: 0,
+  offsetZ: 0,
+})
+
 /**
  * Carries out lines: holds the modal groups, the position, the feed and the state of the machine, and records moves.
  *
  * Feed mode: M82 and M83 win once given; before that E follows G90 and G91. Unknown codes are counted, never fatal.
  */
 export class Interpreter {
-  readonly store = new MoveStore()
   readonly states: MachineState[] = [{ ...FIRST_STATE }]
   readonly unknown = new Map<string, number>()
   readonly faults: ReadingFault[] = []
@@ -46,6 +88,8 @@ export class Interpreter {
   private feedAbsolute = true
   private feedExplicit = false
   private plane = 17
+  /** Centres of arcs are places, and not steps from the arc's start. */
+  private centreAbsolute = false
   private motion = -1
   private feedRate = 0
   private speedFactor = 1
@@ -78,7 +122,33 @@ export class Interpreter {
   constructor(
     private readonly words: Words,
     private readonly area: number,
+    readonly store = new MoveStore(),
   ) {}
+
+  /** Writes down how the next line will be understood. */
+  modalInto(modal: Modal): void {
+    modal.unit = this.unit
+    modal.absolute = this.absolute
+    modal.feedAbsolute = this.feedAbsolute
+    modal.centreAbsolute = this.centreAbsolute
+    modal.motion = this.motion
+    modal.feedRate = this.feedRate
+    modal.speedFactor = this.speedFactor
+    // mm of filament in a unit of the E word
+    modal.filament = this.flowFactor * (this.volumetricArea ? this.unit ** -2 / this.volumetricArea : 1)
+    modal.x = this.px
+    modal.y = this.py
+    modal.z = this.pz
+    modal.e = this.logicalE
+    modal.offsetX = this.offsetX
+    modal.offsetY = this.offsetY
+    modal.offsetZ = this.offsetZ
+  }
+
+  /** What the machine is set to now. The fan in the file's own numbers, as long as the file is read. */
+  get state(): Readonly<MachineState> {
+    return this.states[this.states.length - 1]
+  }
 
   /** Millimetres in a unit of the file. */
   private get unit(): number {
@@ -91,7 +161,7 @@ export class Interpreter {
   }
 
   /** A fault the lexer found in a line. */
-  faultIn(line: number, code: 'no-word' | 'exponent'): void {
+  faultIn(line: number, code: 'no-word' | 'exponent' | 'exponent-unclear' | 'axis-twice'): void {
     this.line = line
     this.fault(code)
   }
@@ -128,7 +198,8 @@ export class Interpreter {
       } else if (g === 90 || g === 91) {
         this.absolute = g === 90
         if (!this.feedExplicit) this.feedAbsolute = this.absolute
-      } else if (g === 17 || g === 18 || g === 19) this.plane = g
+      } else if (g === 90.1 || g === 91.1) this.centreAbsolute = g === 90.1
+      else if (g === 17 || g === 18 || g === 19) this.plane = g
     }
     for (const m of this.words.mCodes) this.machineCode(m)
     if (this.words.tool >= 0) this.changeState({ tool: Math.min(99, Math.floor(this.words.tool)) })
@@ -166,6 +237,8 @@ export class Interpreter {
         case 21:
         case 90:
         case 91:
+        case 90.1:
+        case 91.1:
           break
         default:
           axisUser = true
@@ -190,7 +263,7 @@ export class Interpreter {
     let same = true
     for (const k of Object.keys(part) as (keyof MachineState)[]) if (last[k] !== part[k]) same = false
     if (same) return
-    const used = this.store.count > 0 && this.store.state[this.store.count - 1] === this.states.length - 1
+    const used = this.store.count > 0 && this.store.lastState === this.states.length - 1
     if (used) this.states.push({ ...last, ...part })
     else Object.assign(last, part)
     if (part.tool) this.style.tools = Math.max(this.style.tools, part.tool + 1)
@@ -394,13 +467,17 @@ export class Interpreter {
       return false
     }
     const along = (letter: number) => (words.has(letter) ? words.value[letter] * unit : 0)
+    const centre = (letter: number, at: number, offset: number) =>
+      this.centreAbsolute && words.has(letter) ? along(letter) + offset - at : along(letter)
     const arc = arcChords(
       px,
       py,
       x,
       y,
       clockwise,
-      words.has(R) ? { radius: along(R) } : { i: along(I), j: along(J) },
+      words.has(R)
+        ? { radius: along(R) }
+        : { i: centre(I, px, this.offsetX), j: centre(J, py, this.offsetY) },
     )
     if (typeof arc === 'string') this.fault(arc as 'arc-radius-small')
     if (arc === null || typeof arc === 'string') return false
@@ -428,6 +505,7 @@ export class Interpreter {
     return {
       ...this.store.arrays(),
       states: this.states,
+      fanScale: full,
       lines,
       bytes,
       unknown: this.unknown,

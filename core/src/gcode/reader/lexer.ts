@@ -2,8 +2,12 @@ import { GcodeError } from '../program'
 import { TEXT_CODES, type Interpreter } from './interpreter'
 import { bit, E, F, G, M, N, T, X, Y, Z, type Words } from './words'
 
+const AXES = bit(X) | bit(Y) | bit(Z) | bit(E)
+
 /** The words of a plain move. */
 const PLAIN = bit(X) | bit(Y) | bit(Z) | bit(E) | bit(F)
+/** Stands for the letter before a word that is an exponent or a word of its own. */
+const UNCLEAR = -2
 /** Powers of ten that a double holds exactly. */
 const TENS = Float64Array.from({ length: 18 }, (_, i) => 10 ** i)
 
@@ -11,6 +15,11 @@ const TENS = Float64Array.from({ length: 18 }, (_, i) => 10 ** i)
  * Cuts bytes into words, line by line, and hands each line to the interpreter. Words, number format and comments
  * follow NIST RS274/NGC (Kramer, Proctor, Messina 2000). Comments are never used; words without a number are counted
  * as faults.
+ *
+ * RS274 has no exponents, but programs that print numbers carelessly write them, and E is the letter of the filament. An E
+ * with a sign and a whole number, right behind another number, is an exponent where it can be nothing else: behind an E
+ * word, with a leading nought (`1.2e-05`), in another case than the word's letter (`X1e-9`), or where the line has its E
+ * word elsewhere. Where it could be either, the line is left out.
  */
 export class Lexer {
   /** Nothing of the next line has been read yet. */
@@ -29,6 +38,9 @@ export class Lexer {
   private signed = false
   /** The letter of the word follows a digit without a blank. */
   private glued = false
+  /** Case of the word's letter, and of the letter before it. */
+  private small = false
+  private lastSmall = false
   private lastByte = 0
 
   // --- the line being read
@@ -38,7 +50,14 @@ export class Lexer {
   private name = ''
   private naming = false
   private wordFaults = 0
+  /** Exponents that were read as such. */
   private exponents = 0
+  /** Words that are an exponent or an E word: told by the rest of the line. */
+  private readonly unclear: { letter: number; power: number; digits: number }[] = []
+  /** The word before the one being read. */
+  private lastLetter = -1
+  /** An axis stands twice. */
+  private twice = false
   private afterReturn = false
 
   /** @param wordsOnly reads the words and lets them go: to measure what the reading of words alone costs */
@@ -76,6 +95,13 @@ export class Lexer {
         this.fresh = false
       }
     }
+  }
+
+  /** Takes one whole line with its end, from `from` up to `end`. Nothing of another line may have been begun. */
+  line(b: Uint8Array, from: number, end: number): void {
+    if (b[end - 1] === 10 && this.plainLine(b, from) > 0) return
+    for (let i = from; i < end; i++) this.byte(b[i])
+    this.fresh = true
   }
 
   /**
@@ -186,9 +212,9 @@ export class Lexer {
       this.digits++
       // digits past the fifteenth are beyond a double; before the point they still weigh
       if (this.afterPoint) {
-        if (this.digits <= 15 || this.mantissa < 1e14) {
+        if (this.decimals < 17 && (this.digits <= 15 || this.mantissa < 1e14)) {
           this.mantissa = this.mantissa * 10 + (c - 48)
-          if (this.decimals < 17) this.decimals++
+          this.decimals++
         }
       } else this.mantissa = this.mantissa * 10 + (c - 48)
       return
@@ -234,6 +260,8 @@ export class Lexer {
       this.endWord()
       if (this.mode !== 'code') return
       this.letter = upper - 65
+      this.lastSmall = this.small
+      this.small = c !== upper
       this.glued = (before >= 48 && before <= 57) || before === 46
       this.lettersOnLine++
       return
@@ -256,8 +284,9 @@ export class Lexer {
     if (letter < 0) return
     const number = (this.negative ? -this.mantissa : this.mantissa) / TENS[this.decimals]
     const bare = this.digits === 0
-    // as programs print very small or large numbers: a sign and two digits
-    if (letter === E && this.glued && this.signed && this.digits === 2 && !this.afterPoint) this.exponents++
+    const { digits } = this
+    const whole = this.signed && !this.afterPoint
+    const last = this.lastLetter
     this.signed = false
     this.letter = -1
     this.digits = 0
@@ -270,7 +299,19 @@ export class Lexer {
       if (letter === X || letter === Y || letter === Z || letter === E) this.words.bareAxes |= bit(letter)
       return
     }
+    if (letter === E && this.glued && whole) {
+      if (last === UNCLEAR) {
+        // an exponent has no exponent: what was unclear is the filament's own number
+        this.words.value[E] = this.unclear.pop()!.power * 10 ** number
+        this.words.have |= bit(E)
+        this.lastLetter = -1
+        this.exponents++
+        return
+      }
+      if (this.words.has(last) && !this.exponent(last, number, digits)) return
+    }
     this.wordsOnLine++
+    this.lastLetter = letter
     if (letter === G) this.words.gCodes.push(number)
     else if (letter === M) {
       this.words.mCodes.push(number)
@@ -279,9 +320,47 @@ export class Lexer {
     else if (letter === N)
       return // line number
     else {
+      if (AXES & this.words.have & bit(letter)) this.twice = true
       this.words.value[letter] = number
       this.words.have |= bit(letter)
     }
+  }
+
+  /**
+   * Takes an E with a whole number behind the word `last` as that word's exponent, now or at the line's end.
+   * @returns whether it is a word of its own
+   */
+  private exponent(last: number, power: number, digits: number): boolean {
+    const { words } = this
+    const padded = digits > 1 && Math.abs(power) < 10 ** (digits - 1)
+    if (last !== E && !padded && Math.abs(words.value[last]) >= 10) return true
+    this.lastLetter = -1
+    if (last === E || padded || this.small !== this.lastSmall) {
+      words.value[last] *= 10 ** power
+      this.exponents++
+    } else {
+      this.unclear.push({ letter: last, power, digits })
+      this.lastLetter = UNCLEAR
+    }
+    return false
+  }
+
+  /**
+   * Decides what was unclear, now that the whole line is known.
+   * @returns whether each is one or the other
+   */
+  private settle(): boolean {
+    const { unclear, words } = this
+    if (!unclear.length) return true
+    if (words.has(E)) {
+      for (const u of unclear) words.value[u.letter] *= 10 ** u.power
+      this.exponents += unclear.length
+    } else {
+      if (unclear.length > 1 || unclear[0].digits > 1) return false
+      words.value[E] = unclear[0].power
+      words.have |= bit(E)
+    }
+    return true
   }
 
   /** Ends the line, the last one too where no line end closes it. */
@@ -292,8 +371,11 @@ export class Lexer {
     if (this.wordsOnLine) {
       if (this.wordFaults) this.badLines++
       else this.goodLines++
-      if (this.exponents) this.interpreter.faultIn(this.lineNumber, 'exponent')
+      const clear = this.settle()
+      if (!clear) this.interpreter.faultIn(this.lineNumber, 'exponent-unclear')
+      else if (this.twice) this.interpreter.faultIn(this.lineNumber, 'axis-twice')
       else if (!this.wordsOnly) this.interpreter.execute(this.lineNumber)
+      if (clear && this.exponents) this.interpreter.faultIn(this.lineNumber, 'exponent')
     } else if (this.wordFaults || this.name) this.badLines++
     if (this.wordFaults) this.interpreter.faultIn(this.lineNumber, 'no-word')
     if (this.badLines > 200 && this.badLines > 4 * this.goodLines) throw new GcodeError('not-gcode')
@@ -309,6 +391,9 @@ export class Lexer {
     this.wordsOnLine = 0
     this.wordFaults = 0
     this.exponents = 0
+    this.unclear.length = 0
+    this.lastLetter = -1
+    this.twice = false
     this.signed = false
     this.name = ''
     this.naming = false

@@ -35,6 +35,7 @@ export const COOLING = {
         read: (r) => (r.layerCount > 1 && r.fanFromLayer !== null ? r.fanFromLayer - 1 : null),
         only: 'less',
       },
+      write: (value) => ({ kind: 'fan-off-layers', value }),
     },
   ),
   fanRampLayers: number(
@@ -50,12 +51,14 @@ export const COOLING = {
     up: 'sharper overhangs, weaker bond',
     down: 'stronger layers, more gloss',
     inFile: { read: (r) => (r.layerCount > 1 ? r.rest.fan * 100 : null), slack: 3 },
+    write: (value) => ({ kind: 'fan', where: 'rest', value: value / 100 }),
   }),
   fanOverhang: number('Fan on overhangs', '%', [0, 100, 5], 'Part fan while an overhang is laid.', ofFan),
   fanBridge: number('Fan on bridges', '%', [0, 100, 5], 'Part fan while a bridge is laid.', {
     ...ofFan,
     aka: ['bridge cooling'],
     inFile: { read: (r) => percent(r.features[Feature.Bridge].fan), slack: 12 },
+    write: (value) => ({ kind: 'fan', where: 'bridge', value: value / 100 }),
   }),
   minLayerTime: number('Minimum layer time', 's', [0, 60, 0.5], 'Layers faster than this are slowed down.', {
     aka: ['slow down for short layers', 'layer time threshold'],
@@ -68,6 +71,11 @@ export const COOLING = {
         Math.min(...r.layers.outerAsked.slice(1).filter((v) => v !== null)) <=
         Number(recipe.speedFloor.value) + 1,
     },
+    // how fast a slowed layer was meant to be is not in the file
+    write: (value, from, recipe) =>
+      from !== null && value < from
+        ? null
+        : { kind: 'layer-time', seconds: value, floor: Number(recipe.speedFloor.value) },
     up: 'small tips keep their shape, speed swings',
     down: 'even finish',
   }),

@@ -1,13 +1,22 @@
+import type { Lines } from '../../rewrite/change'
+import { Feature } from '../../toolpath/features'
 import { onBed } from '../../toolpath/onBed'
-import { entriesOf, whenOn } from './types'
+import { entriesOf, whenOn, type WriteIntoFile } from './types'
 
 const { number } = entriesOf('filament')
 const ofFlow = { percentOf: 'the overall flow' }
+
+/** Scales what some lines are fed. */
+const flowOf =
+  (where: Lines): WriteIntoFile<number> =>
+  (value, from) =>
+    from ? { kind: 'flow', where, ratio: value / from } : null
 
 export const FILAMENT = {
   diameter: number('Filament diameter', 'mm', [1, 3.2, 0.01], 'Mean diameter the feed is computed from.', {
     up: 'less is fed',
     down: 'more is fed',
+    write: (value, from) => (from ? { kind: 'flow', where: 'all', ratio: (from / value) ** 2 } : null),
   }),
   density: number('Filament density', 'g/cm³', [0.5, 4, 0.01], 'Turns length into grams.'),
   meltCap: number(
@@ -26,6 +35,7 @@ export const FILAMENT = {
     percentOf: 'the computed feed',
     up: 'closes gaps everywhere, walls grow',
     down: 'walls thin out, gaps open',
+    write: flowOf('all'),
   }),
   flowFirst: number('Flow, first layer', '%', [70, 150, 0.5], 'Scales the feed of the first layer only.', {
     ...ofFlow,
@@ -33,19 +43,18 @@ export const FILAMENT = {
     up: 'fills gaps at the base, flares the edge',
     down: 'less flare',
     inFile: { read: (r) => onBed(r)?.flow, slack: 6, leftover: (v) => v >= 110 },
+    write: flowOf('first'),
   }),
   flowOuter: number('Flow, outer wall', '%', [80, 120, 0.5], 'Scales the feed of the outer wall only.', {
     ...ofFlow,
     up: 'fuller face',
     down: 'smoother seam',
+    write: flowOf(Feature.Outer),
   }),
-  flowInner: number(
-    'Flow, inner walls',
-    '%',
-    [80, 120, 0.5],
-    'Scales the feed of the inner walls only.',
-    ofFlow,
-  ),
+  flowInner: number('Flow, inner walls', '%', [80, 120, 0.5], 'Scales the feed of the inner walls only.', {
+    ...ofFlow,
+    write: flowOf(Feature.Inner),
+  }),
   flowSolid: number(
     'Flow, solid layers',
     '%',
@@ -56,9 +65,13 @@ export const FILAMENT = {
       aka: ['solid infill flow', 'top and bottom flow'],
       up: 'closes gaps in solid layers',
       down: 'smoother top',
+      write: flowOf(Feature.Solid),
     },
   ),
-  flowSparse: number('Flow, infill', '%', [80, 120, 0.5], 'Scales the feed of the infill.', ofFlow),
+  flowSparse: number('Flow, infill', '%', [80, 120, 0.5], 'Scales the feed of the infill.', {
+    ...ofFlow,
+    write: flowOf(Feature.Infill),
+  }),
   flowOverRaft: number(
     'Flow over a raft',
     '%',
@@ -66,5 +79,8 @@ export const FILAMENT = {
     'Scales the feed of the part’s first layer where it lies on a raft.',
     { ...whenOn('raft'), ...ofFlow },
   ),
-  flowBridge: number('Flow, bridges', '%', [60, 130, 0.5], 'Scales the feed of lines laid over air.', ofFlow),
+  flowBridge: number('Flow, bridges', '%', [60, 130, 0.5], 'Scales the feed of lines laid over air.', {
+    ...ofFlow,
+    write: flowOf(Feature.Bridge),
+  }),
 }

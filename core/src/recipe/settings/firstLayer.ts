@@ -1,8 +1,15 @@
 import { widthAtSpacing } from '../../extrusion/bead'
 import { onBed } from '../../toolpath/onBed'
-import { entriesOf, whenSome } from './types'
+import type { FileChange } from '../../rewrite/change'
+import { entriesOf, whenSome, type ValuesByKey } from './types'
 
 const { number } = entriesOf('first-layer')
+
+const slowZoneOf = (recipe: ValuesByKey): FileChange => ({
+  kind: 'slow-zone',
+  height: Number(recipe.slowZoneHeight.value),
+  speed: Number(recipe.slowZoneSpeed.value),
+})
 
 export const FIRST_LAYER = {
   firstHeight: number('First-layer height', 'mm', [0.05, 0.8, 0.01], 'Height of the first layer.', {
@@ -34,6 +41,7 @@ export const FIRST_LAYER = {
       read: (r) => onBed(r)?.speed,
       slack: (recipe) => Math.max(1, 0.08 * recipe),
     },
+    write: (value) => ({ kind: 'speed', where: 'first', value }),
   }),
   zOffset: number(
     'Z offset',
@@ -44,6 +52,7 @@ export const FIRST_LAYER = {
       aka: ['nozzle gap', 'baby stepping', 'probe offset'],
       up: 'larger gap',
       down: 'more squish',
+      write: (value, from) => (from === null ? null : { kind: 'move', x: 0, y: 0, z: value - from }),
     },
   ),
   slowZoneHeight: number(
@@ -51,13 +60,15 @@ export const FIRST_LAYER = {
     'mm',
     [0, 10, 0.1],
     'Everything below this height is laid slowly; 0 is off.',
-    { aka: ['slower layers'], up: 'small islands hold', down: 'saves time' },
+    {
+      aka: ['slower layers'],
+      up: 'small islands hold',
+      down: 'saves time',
+      write: (_, __, recipe) => slowZoneOf(recipe),
+    },
   ),
-  slowZoneSpeed: number(
-    'Slow zone speed',
-    'mm/s',
-    [3, 100, 1],
-    'Top speed inside the slow zone.',
-    whenSome('slowZoneHeight'),
-  ),
+  slowZoneSpeed: number('Slow zone speed', 'mm/s', [3, 100, 1], 'Top speed inside the slow zone.', {
+    ...whenSome('slowZoneHeight'),
+    write: (_, __, recipe) => slowZoneOf(recipe),
+  }),
 }

@@ -20,6 +20,15 @@ export const RETRACTION = {
   retract: toggle('Retraction', 'Pulls filament back before a travel.', {
     aka: ['pull-back', 'enable retraction'],
     inFile: { read: (r) => r.retraction.kind !== 'none', leftover: (on) => !on },
+    write: (on, _, recipe) =>
+      on
+        ? {
+            kind: 'retract-on',
+            length: Number(recipe.retractLength.value),
+            speed: Number(recipe.retractSpeed.value),
+            extra: Number(recipe.restartExtra.value),
+          }
+        : { kind: 'retract-off' },
   }),
   retractLength: number('Retraction length', 'mm', [0, 12, 0.1], 'How far the filament is pulled back.', {
     ...whenOn('retract'),
@@ -27,10 +36,12 @@ export const RETRACTION = {
     up: 'fewer strings, more grinding',
     down: 'gentler on the filament',
     inFile: { read: (r) => r.retraction.length, slack: 0.06 },
+    write: (value) => ({ kind: 'retract-length', value }),
   }),
   retractSpeed: number('Retraction speed', 'mm/s', [5, 120, 1], 'How fast the filament is pulled back.', {
     ...whenOn('retract'),
     inFile: { read: (r) => r.retraction.speed, slack: 2 },
+    write: (value) => ({ kind: 'retract-speed', value }),
   }),
   restartExtra: number(
     'Restart extra',
@@ -43,6 +54,7 @@ export const RETRACTION = {
       inFile: { read: (r) => r.retraction.restartExtra, slack: 0.02 },
       up: 'fills starved starts',
       down: 'flattens fat starts',
+      write: (value) => ({ kind: 'restart-extra', value }),
     },
   ),
   zLift: number('Z-lift', 'mm', [0, 2, 0.05], 'Raises the nozzle during a retracted travel.', {
@@ -51,6 +63,7 @@ export const RETRACTION = {
     inFile: { read: (r) => r.retraction.zLift, slack: 0.03 },
     up: 'clears curled edges',
     down: 'shorter travels, fewer hairs',
+    write: (value) => ({ kind: 'z-lift', value }),
   }),
   minTravel: number(
     'Shortest travel with retraction',
@@ -73,6 +86,7 @@ export const RETRACTION = {
       aka: ['wipe distance'],
       inFile: { read: (r) => (manyStarts(r) ? r.seam.wipe : null), slack: 0.12 },
       shareOf: 'nozzle-diameter',
+      write: (value) => ({ kind: 'wipe', length: value }),
       up: 'smaller blob where a loop closes',
       down: 'fuller loop ends',
     },
@@ -87,6 +101,7 @@ export const RETRACTION = {
       up: 'smaller blob',
       down: 'no notch',
       inFile: { read: earlyStopIn, slack: 0.02 },
+      write: (value) => ({ kind: 'early-stop', volume: value }),
     },
   ),
   pressureCompensation: number(
@@ -99,6 +114,7 @@ export const RETRACTION = {
       inFile: { read: (r) => r.pressure, slack: 0.003 },
       up: 'sharper corners',
       down: 'fuller line starts',
+      write: (value) => ({ kind: 'pressure', value }),
     },
   ),
 }

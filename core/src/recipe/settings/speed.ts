@@ -64,6 +64,7 @@ export const SPEED = {
       taken: (r) => (r.layerCount > 1 ? unslowed(r, Feature.Outer) : null),
       explained: (r, recipe) => slowedForTime(r, recipe, 'outerSpeed'),
     },
+    write: (value) => ({ kind: 'speed', where: Feature.Outer, value }),
   }),
   topSpeed: number('Top face', 'mm/s', [3, 500, 1], 'Speed of the last layer of a top.', {
     aka: ['top layer speed'],
@@ -71,6 +72,7 @@ export const SPEED = {
   bridgeSpeed: number('Bridges', 'mm/s', [3, 200, 1], 'Speed of lines laid over air.', {
     shareOf: 'outerSpeed',
     inFile: speedOf(Feature.Bridge, 'bridgeSpeed'),
+    write: (value) => ({ kind: 'speed', where: Feature.Bridge, value }),
   }),
   overhangSpeed: number(
     'Overhangs past 45°',
@@ -99,23 +101,29 @@ export const SPEED = {
   innerSpeed: number('Inner walls', 'mm/s', [3, 500, 1], 'Speed of the inner walls.', {
     aka: ['print speed', 'perimeter speed'],
     inFile: speedOf(Feature.Inner, 'innerSpeed'),
+    write: (value) => ({ kind: 'speed', where: Feature.Inner, value }),
   }),
   solidSpeed: number(
     'Solid layers',
     'mm/s',
     [3, 500, 1],
     'Speed of bottoms, of tops but their last layer, and of every full layer.',
-    { inFile: speedOf(Feature.Solid, 'solidSpeed') },
+    {
+      inFile: speedOf(Feature.Solid, 'solidSpeed'),
+      write: (value) => ({ kind: 'speed', where: Feature.Solid, value }),
+    },
   ),
   sparseSpeed: number('Infill', 'mm/s', [3, 500, 1], 'Speed of the infill.', {
     aka: ['print speed'],
     inFile: speedOf(Feature.Infill, 'sparseSpeed'),
+    write: (value) => ({ kind: 'speed', where: Feature.Infill, value }),
   }),
   travelSpeed: number('Travel', 'mm/s', [10, 1000, 5], 'Speed without feeding.', {
     aka: ['non-print move', 'rapid'],
     up: 'fewer strings, more ringing',
     down: 'gentler',
     inFile: { read: (r) => r.travel.speed, slack: 8 },
+    write: (value) => ({ kind: 'speed', where: 'travel', value }),
   }),
   outerAcceleration: number(
     'Acceleration, outer wall',
@@ -126,6 +134,7 @@ export const SPEED = {
       up: 'saves time',
       down: 'less ghosting',
       inFile: { read: (r) => r.features[Feature.Outer].acceleration, slack: 25 },
+      write: (value) => ({ kind: 'acceleration', where: 'outer', value }),
     },
   ),
   innerAcceleration: number(
@@ -138,6 +147,7 @@ export const SPEED = {
         read: (r) => r.features[Feature.Inner].acceleration ?? r.features[Feature.Infill].acceleration,
         slack: 25,
       },
+      write: (value) => ({ kind: 'acceleration', where: 'rest', value }),
     },
   ),
   travelAcceleration: number('Acceleration, travel', 'mm/s²', [50, 30000, 50], 'How hard travels speed up.', {
@@ -149,13 +159,17 @@ export const SPEED = {
           : r.build.travelAcceleration,
       slack: 25,
     },
+    write: (value) => ({ kind: 'acceleration', where: 'travel', value }),
   }),
   firstAcceleration: number(
     'Acceleration, first layer',
     'mm/s²',
     [50, 30000, 50],
     'How hard the first layer speeds up.',
-    { inFile: { read: (r) => r.build.firstAcceleration, slack: 25 } },
+    {
+      inFile: { read: (r) => r.build.firstAcceleration, slack: 25 },
+      write: (value) => ({ kind: 'acceleration', where: 'first', value }),
+    },
   ),
   cornerChange: number(
     'Corner change',

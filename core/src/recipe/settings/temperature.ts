@@ -14,6 +14,7 @@ export const TEMPERATURE = {
       up: 'better grip on the bed',
       down: 'less ooze while travelling',
       inFile: { read: (r) => r.firstLayer?.nozzle, slack: HEAT_SLACK },
+      write: (value) => ({ kind: 'nozzle', where: 'first', value }),
     },
   ),
   nozzle: number('Nozzle', '°C', [150, 350, 1], 'Heat of the nozzle from the second layer on.', {
@@ -21,6 +22,7 @@ export const TEMPERATURE = {
     up: 'stronger bond between layers, more strings',
     down: 'cleaner travels, weaker bond, duller face',
     inFile: { read: (r) => (r.layerCount > 1 ? r.rest.nozzle : null), slack: HEAT_SLACK },
+    write: (value) => ({ kind: 'nozzle', where: 'rest', value }),
   }),
   bedFirst: number(
     'Bed, first layer',
@@ -32,6 +34,7 @@ export const TEMPERATURE = {
       up: 'better grip',
       down: 'less flare at the base',
       inFile: { read: (r) => r.firstLayer?.bed, slack: HEAT_SLACK },
+      write: (value) => ({ kind: 'bed', where: 'first', value }),
     },
   ),
   bed: number('Bed', '°C', [0, 140, 1], 'Heat of the bed from the second layer on.', {
@@ -39,6 +42,7 @@ export const TEMPERATURE = {
     up: 'corners stay down',
     down: 'base keeps its shape',
     inFile: { read: (r) => (r.layerCount > 1 ? r.rest.bed : null), slack: HEAT_SLACK },
+    write: (value) => ({ kind: 'bed', where: 'rest', value }),
   }),
   chamber: number(
     'Chamber',

@@ -1,3 +1,4 @@
+import type { FileChange } from '../../rewrite/change'
 import type { PathReading } from '../../toolpath/reading'
 
 /** Bare values of some settings, by key. */
@@ -37,6 +38,13 @@ export interface InFile<Value extends SettingValue> {
   leftover?: (file: Value) => boolean
 }
 
+/** How a setting is written into a finished file: what it was printed with, and the recipe as it is to be. */
+export type WriteIntoFile<Value extends SettingValue> = (
+  value: Value,
+  from: Value | null,
+  recipe: ValuesByKey,
+) => FileChange | null
+
 interface Common<Value extends SettingValue> {
   label: string
   group: GroupId
@@ -50,6 +58,8 @@ interface Common<Value extends SettingValue> {
   /** The setting only matters while another one has this value, or has not. */
   when?: { key: string; is: SettingValue | 'above-zero' } | { key: string; not: SettingValue }
   inFile?: InFile<Value>
+  /** Left out where the part has to be laid anew for it. Null: not from this value. */
+  write?: WriteIntoFile<Value>
 }
 export interface NumberSetting extends Common<number> {
   kind: 'number'

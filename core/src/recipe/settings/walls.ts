@@ -144,6 +144,7 @@ export const WALLS = {
         // where a seam is stacked, whether by a corner or by a side does not show
         agrees: (recipe, file) => (recipe === 'scattered') === (file === 'scattered'),
       },
+      write: (place, _, recipe) => ({ kind: 'seam', place, direction: Number(recipe.seamDirection.value) }),
     },
   ),
   seamDirection: number(

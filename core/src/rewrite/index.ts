@@ -1,0 +1,5 @@
+export * from './check'
+export * from './change'
+export * from './file'
+export * from './overlays'
+export * from './rewriteFile'

@@ -1,0 +1,390 @@
+import { parseStringSync } from 'gcode-parser'
+import { DEMO_MACHINES } from '../src/demo'
+import { readGcode, RewriteError } from '../src/gcode'
+import { USUAL_COMMANDS, type Machine } from '../src/machine'
+import { ChangeError, checkRewritten, rewriteFile, type FileChange } from '../src/rewrite'
+import { Feature, analysePath, summarise } from '../src/toolpath'
+
+// Files written by hand in the manners of other hands, and an independent parser (gcode-parser) with an integrator of the
+// test's own for what they do.
+const machine: Machine = { ...DEMO_MACHINES.shed, commands: { ...USUAL_COMMANDS } }
+const context = { filamentDiameter: 1.75, density: 1.24, nozzleDiameter: 0.4, limits: machine.limits }
+const bytes = (text: string) => Uint8Array.from(text, (c) => c.charCodeAt(0))
+const text = (b: Uint8Array) => new TextDecoder('latin1').decode(b)
+const fileOf = (t: string) => {
+  const analysis = analysePath(readGcode(bytes(t)), context)
+  return { analysis, reading: summarise(analysis) }
+}
+const change = (t: string, ...changes: FileChange[]) => {
+  const { bytes: out, summary } = rewriteFile(bytes(t), fileOf(t), changes, machine, 1.75)
+  return { text: text(out), summary }
+}
+const fault = (t: string, ...changes: FileChange[]): string => {
+  try {
+    change(t, ...changes)
+    return 'none'
+  } catch (e) {
+    if (e instanceof RewriteError || e instanceof ChangeError) return e.reason.code
+    throw e
+  }
+}
+
+interface Run {
+  /** Places in order, filament fed at each, heats in order. */
+  places: [number, number, number][]
+  fed: number[]
+  heats: string[]
+}
+/** Carries out a program by its words alone: absolute millimetres, either feed, G92 of E. */
+function run(t: string): Run {
+  const out: Run = { places: [], fed: [], heats: [] }
+  const at: Record<string, number> = { X: 0, Y: 0, Z: 0, E: 0 }
+  let relative = false
+  for (const { words } of parseStringSync(t)) {
+    const [first] = words
+    if (!first) continue
+    const code = `${first[0]}${first[1]}`
+    const word = (l: string) => words.find((w) => w[0] === l)?.[1]
+    if (code === 'M83') relative = true
+    else if (code === 'M82') relative = false
+    else if (code === 'G92') at.E = word('E') ?? at.E
+    else if (code === 'M104' || code === 'M109' || code === 'M140' || code === 'M190')
+      out.heats.push(`${code === 'M109' ? 'M104' : code === 'M190' ? 'M140' : code} ${word('S')}`)
+    else if (/^G[0123]$/.test(code)) {
+      const e = word('E')
+      const fed = e === undefined ? 0 : relative ? e : e - at.E
+      if (e !== undefined) at.E = relative ? at.E + e : e
+      for (const l of ['X', 'Y', 'Z']) at[l] = word(l) ?? at[l]
+      out.places.push([at.X, at.Y, at.Z])
+      out.fed.push(fed)
+    }
+  }
+  return out
+}
+
+const f = (v: number, digits = 5) => String(Number(v.toFixed(digits)))
+const E_PER_MM = 0.033
+/** Two rings a layer, 40 mm apart; comments, a picture, a macro, unknown commands and trailing blanks between them. */
+function hand({
+  absolute,
+  resets = false,
+  lift = 0,
+}: {
+  absolute: boolean
+  resets?: boolean
+  lift?: number
+}): string {
+  let e = 0
+  const word = (step: number) => {
+    e += step
+    return `E${f(absolute ? e : step)}`
+  }
+  const out = [
+    ';FLAVOUR:by hand',
+    '; thumbnail begin 16x16',
+    '; iVBORw0KGgo=',
+    'START_HERE BED=60 NOZZLE=205',
+    'M190 S60',
+    'M109 S205',
+    'G28',
+    'G90',
+    absolute ? 'M82' : 'M83',
+    'G92 E0',
+    'G1 Z2.0 F3000',
+    'G1 X5 Y20 F5000.0',
+    `G1 Z0.28 ; down`,
+    `G1 X5 Y120 ${word(6)} F1500 ; prime`,
+    'G92 E0',
+  ]
+  e = 0
+  for (let l = 0; l < 12; l++) {
+    const z = 0.28 + l * 0.2
+    out.push(`;LAYER:${l}`, 'M117 Layer X12 Y3', l === 1 ? 'M106 S255' : 'M105')
+    if (l === 1) out.push('M104 S200 ; a little cooler')
+    for (const x of [60, 100]) {
+      out.push(`G1 ${word(-2)} F2700`)
+      if (lift) out.push(`G1 Z${f(z + lift, 3)} F600`)
+      out.push(`G0 X${x} Y60 F7200${lift ? '' : ` Z${f(z, 3)}`}`)
+      if (lift) out.push(`G1 Z${f(z, 3)} F600`)
+      out.push(`G1 ${word(2)} F2700`, 'G1 F1800')
+      for (const [dx, dy] of [
+        [12, 0],
+        [12, 12],
+        [0, 12],
+        [0, 0],
+      ])
+        out.push(`G1 X${x + dx} Y${60 + dy} ${word(12 * E_PER_MM)}  `)
+      if (resets && absolute) {
+        out.push('G92 E0')
+        e = 0
+      }
+    }
+  }
+  out.push('M104 S0', 'M140 S0', 'G1 X0 F6000', 'M84', '')
+  return out.join('\n')
+}
+const MANNERS = {
+  'feed in steps': hand({ absolute: false }),
+  'feed in places': hand({ absolute: true }),
+  'feed in places, counted anew': hand({ absolute: true, resets: true }),
+  'with lifts': hand({ absolute: true, lift: 0.4 }),
+}
+
+describe.each(Object.entries(MANNERS))('a file of another hand, %s', (_, old) => {
+  const before = run(old)
+  const same = (a: Run, b: Run, what: 'places' | 'fed' | 'heats') => {
+    expect(a[what].length).toBe(b[what].length)
+    const worst = (p: unknown, q: unknown): number =>
+      Array.isArray(p)
+        ? Math.max(0, ...p.map((v, i) => worst(v, (q as unknown[])[i])))
+        : typeof p === 'number'
+          ? Math.abs(p - (q as number))
+          : p === q
+            ? 0
+            : Infinity
+    expect(worst(a[what], b[what])).toBeLessThan(2e-3)
+  }
+  const linesKept = (now: string) => {
+    const left = now.split('\n')
+    let at = 0
+    let kept = 0
+    for (const line of old.split('\n')) {
+      const found = left.indexOf(line, at)
+      if (found >= 0 && found - at < 40) {
+        at = found + 1
+        kept++
+      }
+    }
+    return kept
+  }
+
+  test('a longer pull-back: only pull-backs and their returns differ, and the balance is closed', () => {
+    const { text: now, summary } = change(old, { kind: 'retract-length', value: 3.5 })
+    const after = run(now)
+    same(after, before, 'places')
+    same(after, before, 'heats')
+    const sum = (r: Run) => r.fed.reduce((a, b) => a + b, 0)
+    expect(sum(after)).toBeCloseTo(sum(before), 3)
+    before.fed.forEach((v, i) => {
+      const want = Math.abs(v) === 2 || Math.abs(Math.abs(v) - 2) < 1e-4 ? v * 1.75 : v
+      expect(Math.abs(after.fed[i] - want)).toBeLessThan(1e-3)
+    })
+    expect(linesKept(now)).toBeGreaterThanOrEqual(old.split('\n').length - summary.changed - summary.removed)
+    expect(summary.removed).toBe(0)
+  })
+  test('more flow: lines are fed more, pull-backs are not', () => {
+    const { text: now } = change(old, { kind: 'flow', where: 'all', ratio: 1.1 })
+    const after = run(now)
+    same(after, before, 'places')
+    same(after, before, 'heats')
+    let lines = 0
+    before.fed.forEach((v, i) => {
+      const line = v > 0 && Math.abs(v - 2) > 1e-4
+      lines += line ? 1 : 0
+      expect(Math.abs(after.fed[i] - (line ? v * 1.1 : v))).toBeLessThan(1e-3)
+    })
+    expect(lines).toBe(97)
+  })
+  test('heat of the rest: one line, the start and the end stay', () => {
+    const { text: now, summary } = change(old, { kind: 'nozzle', where: 'rest', value: 190 })
+    expect([summary.changed, summary.inserted, summary.removed]).toEqual([1, 0, 0])
+    expect(run(now).heats).toEqual(before.heats.map((h) => (h === 'M104 200' ? 'M104 190' : h)))
+  })
+  test('heat of the first layer alone', () => {
+    const { text: now, summary } = change(old, { kind: 'nozzle', where: 'first', value: 215 })
+    expect([summary.changed, summary.inserted, summary.removed]).toEqual([1, 0, 0])
+    expect(now).toContain('M109 S215')
+    expect(now).toContain('M104 S200 ; a little cooler')
+  })
+  test('outer walls slower: their feed rate alone, also where it stands on a line of its own', () => {
+    const { text: now } = change(old, { kind: 'speed', where: Feature.Outer, value: 20 })
+    const { reading } = fileOf(now)
+    expect(reading.features[Feature.Outer].usual).toBeCloseTo(20, 1)
+    expect(reading.firstLayer!.speed).toBeCloseTo(30, 1)
+    const after = run(now)
+    same(after, before, 'places')
+    same(after, before, 'fed')
+    expect(now.match(/^G1 F1200$/gm)!.length).toBe(22)
+  })
+  test('the nozzle nearer: all lower by the same, the end as before', () => {
+    const { text: now } = change(old, { kind: 'move', x: 0, y: 0, z: -0.05 })
+    const { reading } = fileOf(now)
+    expect(reading.firstLayer!.height).toBeCloseTo(0.23, 3)
+    expect(reading.layerHeight).toBeCloseTo(0.2, 3)
+    const after = run(now)
+    same(after, before, 'fed')
+    expect(after.places.at(-1)![0]).toBe(0)
+  })
+  test('moved on the bed; off it is refused', () => {
+    const { text: now } = change(old, { kind: 'move', x: 10, y: -20, z: 0 })
+    const [a, b] = [fileOf(old).reading.box!, fileOf(now).reading]
+    expect(b.objects[0].minX).toBeCloseTo(70, 1)
+    expect(a.maxY).toBeGreaterThan(0)
+    expect(fault(old, { kind: 'move', x: 500, y: 0, z: 0 })).toBe('rewrite-outside')
+    expect(fault(old, { kind: 'move', x: 0, y: 0, z: -0.27 })).toBe('change-into-bed')
+  })
+  test('pull-backs off, and what that leaves bare put in again', () => {
+    const { text: off } = change(old, { kind: 'retract-off' })
+    expect(fileOf(off).reading.retraction.kind).toBe('none')
+    const crossings = fileOf(old).reading.travel.openCount
+    expect(fileOf(off).reading.travel.openUnretracted).toBe(crossings)
+    const { text: on } = change(off, { kind: 'retract-on', length: 4, speed: 40, extra: 0 })
+    const { reading } = fileOf(on)
+    expect(reading.travel.openUnretracted).toBe(0)
+    expect(reading.retraction.length).toBeCloseTo(4, 2)
+    expect(reading.retraction.speed).toBeCloseTo(40, 1)
+    const sum = (r: Run) => r.fed.reduce((a, b) => a + b, 0)
+    expect(sum(run(on))).toBeCloseTo(sum(before), 2)
+  })
+  test('two changes at once do both', () => {
+    const { text: now } = change(
+      old,
+      { kind: 'fan', where: 'rest', value: 0.4 },
+      { kind: 'retract-length', value: 1 },
+    )
+    const { reading } = fileOf(now)
+    expect(reading.rest.fan).toBeCloseTo(0.4, 2)
+    expect(reading.retraction.length).toBeCloseTo(1, 2)
+    checkRewritten(fileOf(old).reading, reading, [])
+  })
+  test('what it is already changes nothing, and says so', () => {
+    expect(fault(old, { kind: 'retract-length', value: 2 })).toBe('change-does-nothing')
+    expect(fault(old, { kind: 'nozzle', where: 'rest', value: 200 })).toBe('change-does-nothing')
+    expect(fault(old, { kind: 'fan', where: 'bridge', value: 1 })).toBe('change-does-nothing')
+    expect(fault(old, { kind: 'acceleration', where: 'outer', value: 500 })).toBe('change-not-told')
+  })
+})
+
+describe('what cannot be followed', () => {
+  const base = MANNERS['feed in steps']
+  test('a line that cannot be told for certain is refused only where it would have to change', () => {
+    const odd = base.replace('G1 X72 Y60 E0.396', 'G1 X72 Y60 E0.396 E0.4')
+    expect(fault(odd, { kind: 'flow', where: 'all', ratio: 1.05 })).toBe('none')
+    const exponent = base.replace('G1 X72 Y60 E0.396', 'G1 X72 Y60 E3.96e-1')
+    expect(fault(exponent, { kind: 'flow', where: 'all', ratio: 1.05 })).toBe('rewrite-line-unclear')
+    expect(fault(exponent, { kind: 'nozzle', where: 'rest', value: 195 })).toBe('none')
+  })
+  test('curves that the reader does not follow are refused with the line', () => {
+    const odd = base.replace(';LAYER:3', ';LAYER:3\nG5 X10 Y10 I3 J0 P0 Q3 E1')
+    expect(fault(odd, { kind: 'nozzle', where: 'rest', value: 195 })).toBe('rewrite-unknown-move')
+  })
+  test('a file that changed between reading and writing is refused', () => {
+    const file = fileOf(base)
+    const shorter = bytes(base.slice(0, base.length / 2))
+    expect(() => rewriteFile(shorter, file, [{ kind: 'retract-length', value: 1 }], machine, 1.75)).toThrow(
+      RewriteError,
+    )
+  })
+  test('the controller’s own pull-back: its length is told once, or changed where it is told', () => {
+    const own = base.replace(/G1 E-2 F2700/g, 'G10').replace(/G1 E2 F2700/g, 'G11')
+    const told = change(own, { kind: 'retract-length', value: 1.2 })
+    expect(told.text.match(/M207 S1.2/g)!.length).toBe(1)
+    expect(told.text.indexOf('M207')).toBeLessThan(told.text.indexOf('G10'))
+    const again = change(told.text, { kind: 'retract-length', value: 0.8 })
+    expect(again.text.match(/M207 S/g)!.length).toBe(1)
+    expect(fileOf(again.text).reading.retraction.length).toBeCloseTo(0.8, 3)
+    expect(fault(own, { kind: 'retract-speed', value: 20 })).toBe('change-on-machine')
+  })
+  test('arcs keep their centres when the part is moved, also where centres are places', () => {
+    const ring = (mode: string[], centre: (x: number) => string) =>
+      [
+        'M109 S200',
+        'G28',
+        'G90',
+        'M83',
+        ...mode,
+        ...Array.from({ length: 8 }, (_, l) => [
+          `G0 X60 Y60 Z${f(0.2 + l * 0.2, 2)} F6000`,
+          `G2 X80 Y60 ${centre(70)} E1.2 F1800`,
+          `G2 X60 Y60 ${centre(70)} E1.2`,
+        ]).flat(),
+      ].join('\n')
+    for (const t of [
+      ring([], () => '')
+        .replace(/G2 X80 Y60 /g, 'G2 X80 Y60 I10 J0')
+        .replace(/G2 X60 Y60 /g, 'G2 X60 Y60 I-10 J0'),
+      ring(['G90.1'], (x) => `I${x} J60`),
+    ]) {
+      const { text: now } = change(t, { kind: 'move', x: 30, y: 5, z: 0 })
+      const [a, b] = [fileOf(t).reading.box!, fileOf(now).reading.box!]
+      expect(b.minX - a.minX).toBeCloseTo(30, 2)
+      expect(b.maxY - a.maxY).toBeCloseTo(5, 2)
+    }
+  })
+  test('a fan that the file never has on is spelt as the machine spells it', () => {
+    const silent = base.replace('M106 S255', 'M105')
+    const on = (fan: 'bytes' | 'fraction') =>
+      text(
+        rewriteFile(
+          bytes(silent),
+          fileOf(silent),
+          [{ kind: 'fan', where: 'rest', value: 0.5 }],
+          { ...machine, commands: { ...USUAL_COMMANDS, fan } },
+          1.75,
+        ).bytes,
+      )
+    expect(on('bytes')).toContain('M106 S128')
+    expect(on('fraction')).toContain('M106 S0.5')
+  })
+  test('nothing is made hotter or faster than the machine allows', () => {
+    expect(fault(base, { kind: 'nozzle', where: 'rest', value: machine.limits.nozzle + 1 })).toBe(
+      'change-beyond-machine',
+    )
+    expect(fault(base, { kind: 'speed', where: 'travel', value: machine.limits.speed + 1 })).toBe(
+      'change-beyond-machine',
+    )
+    // lines of a first layer that are quicker than its usual ones are scaled with it, up to the limit
+    const { text: now } = change(base, { kind: 'speed', where: 'first', value: machine.limits.speed })
+    expect(Math.max(...readGcode(bytes(now)).speed)).toBeLessThanOrEqual(machine.limits.speed + 0.01)
+  })
+  test('steps after places: what was fed more in steps is known where places are counted again', () => {
+    // the count began anew after 6 mm of priming
+    const e = run(base).fed.reduce((a, b) => a + b, 0) - 6
+    for (const end of [`M82\nG92 E0\nG1 E-5 F2400`, `M82\nG1 E${f(e - 5)} F2400`]) {
+      const old = base.replace('M104 S0', `${end}\nM104 S0`)
+      const { text: now } = change(old, { kind: 'flow', where: 'all', ratio: 1.1 })
+      expect(run(now).fed.at(-2)).toBeCloseTo(run(old).fed.at(-2)!, 3)
+      expect(run(old).fed.at(-2)).toBeCloseTo(-5, 3)
+    }
+  })
+  test('places that are counted from elsewhere (G92 of an axis) stay what they are', () => {
+    const old = base.replace(';LAYER:0', 'G92 X0 Y100\n;LAYER:0').replace(/G0 X60 Y60/g, 'G0 X60 Y50')
+    const { text: now } = change(old, { kind: 'move', x: 4, y: 3, z: 0 })
+    const [a, b] = [fileOf(old).reading, fileOf(now).reading]
+    expect(b.box!.maxX - a.box!.maxX).toBeCloseTo(4, 2)
+    expect(b.box!.minY - a.box!.minY).toBeCloseTo(3, 1)
+    expect(b.objects.length).toBe(a.objects.length)
+    checkRewritten(a, b, [])
+  })
+  test('a line that changes the mode and moves is understood in its own mode', () => {
+    const old = base
+      .replace('G1 X72 Y60 E0.396', 'G91 G1 X12 Y0 E0.396')
+      .replace('G1 X72 Y72 E0.396', 'G90 G1 X72 Y72 E0.396')
+    const { text: now } = change(old, { kind: 'move', x: 10, y: 0, z: 0 })
+    expect(now).toContain('G91 G1 X12 Y0 E0.396')
+    expect(now).toContain('G90 G1 X82 Y72 E0.396')
+    const [a, b] = [fileOf(old).reading, fileOf(now).reading]
+    expect(b.box!.maxX - a.box!.maxX).toBeCloseTo(10, 2)
+    expect(b.filament.length).toBeCloseTo(a.filament.length, 1)
+  })
+  test('a file without a line end, of one line, with hostile comments', () => {
+    const hostile = base.replace(';LAYER:2', ';LAYER:2 \u0001"><script>M104 S999</script>(((').trimEnd()
+    const { text: now } = change(hostile, { kind: 'nozzle', where: 'rest', value: 195 })
+    expect(now).toContain('<script>M104 S999</script>(((')
+    expect(now.endsWith('M84')).toBe(true)
+    expect(now.length).toBe(hostile.length)
+  })
+  test('chunks of any size give the same file', async () => {
+    const { startRewrite } = await import('../src/rewrite')
+    const old = MANNERS['feed in places'].replace(/\n/g, '\r\n')
+    const whole = change(old, { kind: 'flow', where: 'all', ratio: 0.95 }).text
+    for (const size of [1, 7, 4096]) {
+      const rewriter = startRewrite(fileOf(old), [{ kind: 'flow', where: 'all', ratio: 0.95 }], machine, 1.75)
+      const parts: Uint8Array[] = []
+      const all = bytes(old)
+      for (let i = 0; i < all.length; i += size) parts.push(...rewriter.push(all.slice(i, i + size)))
+      parts.push(...rewriter.finish().pieces)
+      expect(parts.map(text).join('')).toBe(whole)
+    }
+  })
+})
