@@ -6,6 +6,7 @@ const FLOORS = [
   ['quantity', 'statistics', 'material', 'machine', 'extrusion'],
   ['gcode', 'motion', 'geometry'],
   ['toolpath', 'planner'],
+  ['rewrite'],
   ['recipe', 'measurement'],
   ['knowledge'],
   ['trials', 'diagnosis'],

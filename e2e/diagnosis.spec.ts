@@ -3,6 +3,7 @@ import { expect, test, type Page } from '@playwright/test'
 import { App } from './lib/app'
 import { tabTo } from './lib/keys'
 import { choosePair } from './lib/pair'
+import { quiet } from './lib/settled'
 
 const app = new App()
 test.beforeAll(() => app.start())
@@ -23,6 +24,9 @@ test('size: a look, a check with its answers, a mend, closed with a summary; and
   await sign(page, 'holes-too-small', 'Seen')
   await page.getByTestId('look').click()
   const next = page.getByRole('region', { name: 'The next step' })
+  // both signs are in the balance, and what prints cost is known
+  await expect(page.getByRole('region', { name: 'The balance' })).toContainText('2 seen')
+  await quiet(page)
   const before = await next.getAttribute('data-step')
   expect(before).toMatch(/^look:|^check:|^trial:/)
   // what cannot be done is left out, and another step comes

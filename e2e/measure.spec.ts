@@ -29,7 +29,7 @@ test('a soft cube of 19.6 × 19.6 × 20.0 on a phone: scale 102.04 % in X and Y,
   await page.getByRole('button', { name: 'A cube of this side' }).click()
   for (const v of ['19,6', '19.6', '20.0', '19.6', '19.6', '20.0']) await type(page, v)
   await expect(says(page)).toContainText('102.04')
-  await expect(says(page)).toContainText('A soft plastic shrinks')
+  await expect(says(page)).toContainText('Soft plastic shrinks')
   await noFaults(page)
   // nothing that was typed is lost on a reload
   const [record] = /[0-9a-f-]{36}$/.exec(new URL(page.url()).pathname)!
@@ -86,7 +86,7 @@ test('a tilted bed from a case: nine felt gaps, turns for each screw, noted on t
     }
   }
   await expect(says(page)).toContainText(/Back left: .* turn anticlockwise/)
-  await expect(says(page)).toContainText(/right: stays/)
+  await expect(says(page)).toContainText(/right: leave as it is/)
   await noFaults(page)
   await page.goto(address)
   const tilted = page.locator('[data-suspect="bed-tilted"]')

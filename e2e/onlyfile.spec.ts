@@ -21,7 +21,7 @@ test.describe('from the file alone', () => {
     writeFileSync(file, posts({ retract: 5 }))
     await page.setInputFiles('input[aria-label="G-code file"]', file)
     const guess = page.getByTestId('start-from-file')
-    await expect(guess).toContainText('as through a tube')
+    await expect(guess).toContainText('usual for a guide tube')
     await expect(guess.getByLabel('The part')).toHaveValue('drip line clip')
     await guess.getByRole('button', { name: 'Begin the case' }).click()
     await expect(page.getByRole('heading', { name: 'drip line clip' })).toBeVisible()
@@ -111,7 +111,7 @@ test('with only a failed print and its path file: roll and machine, recipe from 
   await page.getByRole('button', { name: 'Change it and open an attempt' }).click()
   await expect(page.locator('[data-entry="attempt-1"]')).toContainText('Recipe version 2 → 3')
   // the file of the bad print still speaks while nothing newer was seen
-  await expect(page.locator('[data-suspect]').first()).toContainText('under what this drive usually wants')
+  await expect(page.locator('[data-suspect]').first()).toContainText('under what this extruder usually needs')
   await page.locator('[data-outcome="strings-thin"]').getByText('Gone').click()
   await page.getByRole('button', { name: 'Record attempt 1' }).click()
   await page.getByRole('button', { name: 'Close the case' }).click()

@@ -84,9 +84,9 @@ test('files that are none: a sentence each, and the screen goes on; faces inside
   const alert = page.getByRole('alert')
   for (const [name, content, sentence] of [
     ['empty.stl', '', 'The file is empty'],
-    ['foreign.stl', 'G28\nG1 X5 Y5 E1\n', 'no mesh that can be read'],
+    ['foreign.stl', 'G28\nG1 X5 Y5 E1\n', 'cannot be read as a 3D model'],
     ['one.stl', block(5, 5, 5, { faces: 1 }), 'no inside'],
-    ['nan.stl', block(5, 5, 5).replace('vertex 5 0 0', 'vertex nan 0 0'), 'line'],
+    ['nan.stl', block(5, 5, 5).replace('vertex 5 0 0', 'vertex nan 0 0'), 'Line 13'],
     ['flat.stl', block(20, 20, 0), 'no inside'],
     ['cut.stl', Uint8Array.from({ length: 400 }, (_, i) => (i === 80 ? 50 : i > 83 ? 7 : 0)), 'too soon'],
   ] as const) {

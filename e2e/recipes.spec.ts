@@ -37,7 +37,7 @@ test('a silk roll from its label to a kept recipe: warned, mended, compared, wri
   await set(page, 'innerSpeed', '140')
   await set(page, 'fan', '45')
   const bites = page.getByRole('region', { name: 'What bites' })
-  await expect(bites.locator('[data-rule="over-melt-cap"]')).toContainText('the hot end melts 9')
+  await expect(bites.locator('[data-rule="over-melt-cap"]')).toContainText('the hot end melts only 9')
   await expect(page.getByRole('region', { name: 'Changes not kept yet' })).toContainText('follows')
   await bites.locator('[data-rule="over-melt-cap"]').getByRole('button').first().click()
   await expect(bites.locator('[data-rule="over-melt-cap"]')).toHaveCount(0)

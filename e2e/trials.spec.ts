@@ -93,7 +93,7 @@ test('a new roll: temperature, flow and retraction measured with three trials, r
   await page.waitForURL(/trials\/[0-9a-f-]{36}$/)
   await atDesk(page)
   const outcome = page.getByRole('region', { name: 'What comes of it' })
-  await expect(outcome).toContainText(/Best at 2[34]\d\s°C, 95\s% between/)
+  await expect(outcome).toContainText(/The best value is 2[34]\d\s°C, with 95\s% certainty between/)
   await expect(outcome.getByRole('figure')).toBeVisible()
   await outcome.getByRole('button', { name: 'Take into the recipe' }).click()
   await expect(page.getByRole('main')).toContainText('in version 2')
@@ -116,7 +116,7 @@ test('a new roll: temperature, flow and retraction measured with three trials, r
   await expect(reader(page)).toContainText('mean 0.9')
   await page.getByRole('link', { name: /Flow box, trial 2/ }).click()
   await atDesk(page)
-  await expect(outcome).toContainText(/The wall measures 0\.9\d*\smm against/)
+  await expect(outcome).toContainText(/The wall measures 0\.9\d*\smm instead of/)
   await outcome.getByRole('button', { name: 'Take into the recipe' }).click()
   await expect(page.getByRole('main')).toContainText('in version 3')
 
@@ -134,7 +134,7 @@ test('a new roll: temperature, flow and retraction measured with three trials, r
     if (k < bands - 1) await expect(reader(page)).toHaveAttribute('data-cell', `band-${k + 2}`)
   }
   await page.waitForURL(/trials\/[0-9a-f-]{36}$/)
-  await expect(outcome).toContainText(/The shortest that stays clean is [34]/)
+  await expect(outcome).toContainText(/The shortest length that stays clean is [34]/)
   await outcome.getByRole('button', { name: 'Take into the recipe' }).click()
   await expect(page.getByRole('main')).toContainText('in version 4')
 
@@ -182,7 +182,7 @@ test('plans at fault say why; the best at an end leads to the next; the piece is
     await next(page)
   }
   const outcome = page.getByRole('region', { name: 'What comes of it' })
-  await expect(outcome).toContainText('Best is at the end of the range')
+  await expect(outcome).toContainText('The best value is at the end of the range')
   await outcome.getByRole('button', { name: /^Plan the next/ }).click()
   await expect(page.getByLabel('Nozzle, first')).not.toHaveValue('210')
   // every kind of screen of trials, for assistive technology

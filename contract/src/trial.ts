@@ -82,7 +82,7 @@ export const cellReading = z.object({
   measures: z
     .array(
       z
-        .number({ error: 'A measurement is a number above 0.' })
+        .number({ error: 'Enter a number above 0.' })
         .gt(0, { error: 'A measurement is above 0.' })
         .max(2000, { error: 'A measurement is below 2000.' }),
     )

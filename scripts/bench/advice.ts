@@ -22,15 +22,17 @@ import {
 } from '@verimend/core/knowledge'
 import { said } from '@verimend/core/quantity'
 import { deriveRecipe, layOver, type Changes } from '@verimend/core/recipe'
+import { OBSERVERS, marksOf, type ObserverName } from '../../core/test/lib/observers'
 
 const today = '2026-01-01'
 const machines = Object.values(DEMO_MACHINES)
 const rolls = Object.values(demoFilaments(today))
 const SINGLES = Number(process.env.VERIMEND_SINGLES ?? 240)
 const DOUBLES = Number(process.env.VERIMEND_DOUBLES ?? 80)
+const RELIABILITY = Number(process.env.VERIMEND_RELIABILITY ?? 600)
 const MOST_STEPS = 30
-/** How often a person sees what is not there or misses what is. */
-const MISTAKES = 0.05
+/** The one whose cases are followed. */
+const OBSERVER = OBSERVERS[(process.env.VERIMEND_OBSERVER ?? 'middle') as ObserverName]
 const PRINT = { minutes: 60, grams: 15 }
 
 /** A number from 0 to 1 that hangs on its names alone: the same draw for every way of going about it. */
@@ -93,6 +95,8 @@ function worldOf(seed: number, count: number): World | null {
 class Bench {
   cost = 0
   steps = 0
+  /** What the cost went on. */
+  readonly spent: Record<string, number> = {}
   readonly cured = new Set<SuspectId>()
   bench: CaseOnBench
   private set: Changes = {}
@@ -100,8 +104,14 @@ class Bench {
   constructor(readonly w: World) {
     const there = SIGN_IDS.filter((s) => this.has(s))
     const signs: SignStates = {}
-    if (w.style === 'marks all') for (const s of there) signs[s] = 'present'
-    else {
+    if (w.style === 'marks all') {
+      // the families of what is there, with what is missed and what is mistaken
+      const families = new Set(there.map((s) => SIGNS[s].family))
+      for (const s of SIGN_IDS)
+        if (families.has(SIGNS[s].family) && this.answer(s) === 'present') signs[s] = 'present'
+      // something brings them here
+      if (!Object.keys(signs).length) signs[there[0]] = 'present'
+    } else {
       const first = there[Math.floor(drawn(w.seed, 'first') * there.length)]
       signs[first] = 'present'
       // what they came with is not asked again
@@ -124,8 +134,8 @@ class Bench {
     )
   }
   private answer(sign: SignId): 'present' | 'absent' {
-    const wrong = drawn(this.w.seed, 'mistake', sign) < MISTAKES
-    return this.has(sign) !== wrong ? 'present' : 'absent'
+    const u = drawn(this.w.seed, 'mistake', sign)
+    return (this.has(sign) ? u >= OBSERVER.miss : u < OBSERVER.mistake) ? 'present' : 'absent'
   }
   diagnosis() {
     return diagnoseCase(this.bench, context(this.w, this.set))
@@ -133,6 +143,12 @@ class Bench {
   readonly log = process.env.VERIMEND_TRACE === '1'
   private pay(mine: number, machine: number, grams: number, what = '') {
     this.steps++
+    const kind = /^(look|check|trial):/.exec(what)?.[1] ?? 'mend'
+    this.spent[kind] =
+      (this.spent[kind] ?? 0) +
+      USUAL_WEIGHTS.mine * mine +
+      USUAL_WEIGHTS.machine * machine +
+      USUAL_WEIGHTS.gram * grams
     if (this.log) console.log('   ', what)
     this.cost += USUAL_WEIGHTS.mine * mine + USUAL_WEIGHTS.machine * machine + USUAL_WEIGHTS.gram * grams
   }
@@ -262,6 +278,7 @@ interface Run {
   fixed: boolean
   cost: number
   steps: number
+  spent: Record<string, number>
 }
 function follow(w: World, way: Way): Run {
   const b = new Bench(w)
@@ -284,7 +301,7 @@ function follow(w: World, way: Way): Run {
           .join(' '),
       )
   }
-  return { fixed: b.fixed, cost: b.cost, steps: b.steps }
+  return { fixed: b.fixed, cost: b.cost, steps: b.steps, spent: b.spent }
 }
 
 const mean = (v: number[]) => v.reduce((a, b) => a + b, 0) / v.length
@@ -312,6 +329,10 @@ function table(title: string, all: World[], ways: (keyof typeof WAYS)[]) {
         .padStart(5)}`,
     )
   const ours = runs.get('advice')!
+  const kinds = ['look', 'check', 'trial', 'mend'].map(
+    (k) => `${k}s ${mean(ours.map((x) => x.spent[k] ?? 0)).toFixed(0)}`,
+  )
+  console.log(`of the cost of advice: ${kinds.join(', ')}`)
   for (const name of ways.slice(1)) {
     const other = runs.get(name)!
     const cheaper = ours.filter((x, i) => x.cost < other[i].cost).length / ours.length
@@ -322,31 +343,47 @@ function table(title: string, all: World[], ways: (keyof typeof WAYS)[]) {
   }
 }
 
-/** How often the leader is right, by how sure the balance was. */
-function calibration(all: World[]) {
-  for (const style of ['marks all', 'answers six'] as const) {
-    const bins = Array.from({ length: 5 }, () => ({ n: 0, said: 0, right: 0 }))
-    for (const w of all.filter((x) => x.style === style)) {
-      const [top] = new Bench(w).diagnosis().balance.suspects
-      const bin = bins[Math.min(4, Math.floor(top.probability * 5))]
-      bin.n++
-      bin.said += top.probability
-      bin.right += Number(w.faults.includes(top.id))
+/** What the balance claims of its leader and of all suspects, against how often that is so, under three observers. */
+function reliability(all: World[]) {
+  for (const observer of Object.keys(OBSERVERS) as ObserverName[])
+    for (const everything of [true, false]) {
+      const bins = (n: number) => Array.from({ length: n }, () => ({ n: 0, claimed: 0, right: 0 }))
+      const leaders = bins(5)
+      const suspects = bins(5)
+      const put = (b: ReturnType<typeof bins>, p: number, right: boolean) => {
+        const bin = b[Math.min(4, Math.floor(p * 5))]
+        bin.n++
+        bin.claimed += p
+        bin.right += Number(right)
+      }
+      for (const w of all) {
+        const there = new Set([...w.strays, ...w.faults.flatMap((f) => w.brings.get(f)!)])
+        const signs = marksOf(there, observer, everything, (s) => drawn(w.seed, observer, 'judges', s))
+        if (!Object.values(signs).includes('present')) continue
+        const { balance } = diagnoseCase({ ...EMPTY_CASE, signs }, context(w, {}))
+        balance.suspects.forEach((s, i) => {
+          if (i === 0) put(leaders, s.probability, w.faults.includes(s.id))
+          if (s.probability > 0.03) put(suspects, s.probability, w.faults.includes(s.id))
+        })
+      }
+      console.log(`\n${observer}, ${everything ? 'goes through the families' : 'marks what strikes'}`)
+      for (const [name, b] of [
+        ['leader', leaders],
+        ['all', suspects],
+      ] as const)
+        b.forEach((x, i) => {
+          if (x.n)
+            console.log(
+              `${name.padEnd(7)} ${i * 20}–${i * 20 + 20} %: claimed ${percent(x.claimed / x.n)}, right ${percent(x.right / x.n)} of ${x.n}`,
+            )
+        })
     }
-    console.log(`\nleader said and right, ${style}`)
-    bins.forEach((b, i) => {
-      if (b.n)
-        console.log(
-          `${i * 20}–${i * 20 + 20} %: said ${percent(b.said / b.n)}, right ${percent(b.right / b.n)} of ${b.n}`,
-        )
-    })
-  }
 }
 
 const singles = worlds(1, SINGLES, 1)
-table('one fault', singles, ['advice', 'by probability', 'down the list'])
+if (SINGLES) table('one fault', singles, ['advice', 'by probability', 'down the list'])
 if (DOUBLES) table('two faults at once', worlds(100_000, DOUBLES, 2), ['advice', 'by probability'])
-calibration(singles)
+reliability([...worlds(500_000, RELIABILITY, 1), ...worlds(600_000, RELIABILITY / 4, 2)])
 if (process.env.VERIMEND_ONE) {
   const w = worldOf(Number(process.env.VERIMEND_ONE), Number(process.env.VERIMEND_COUNT ?? 1))!
   const b = new Bench(w)

@@ -94,6 +94,6 @@ async function proof() {
 }
 
 function nameOf(t: Task | Result): string {
-  const what = t.do === 'tune' ? 'tune' : `${t.way} ${t.hidden.join('+')}`
+  const what = t.do === 'tune' ? `tune ${t.how}` : `${t.way} ${t.hidden.join('+')}`
   return `${t.seed} ${t.kind} ${t.family} ${what}`
 }

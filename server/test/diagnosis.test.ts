@@ -14,7 +14,7 @@ test('signs by id in, ranked suspects, reasons and advised steps out', async () 
   })
   expect(said.status).toBe(200)
   expect(said.body.suspects[0].id).toBe('retraction-too-short')
-  expect(said.body.suspects[0].weights[0].words).toMatch(/under what this drive/)
+  expect(said.body.suspects[0].weights[0].words).toMatch(/under what this extruder/)
   expect(said.body.next.words.length).toBeGreaterThan(0)
   expect(said.body.mends[0]).toMatchObject({ key: 'retractLength', from: 2 })
   // "I can't do that" re-plans

@@ -51,6 +51,8 @@ export class TestApp {
       port: Number(process.env.VERIMEND_DB_PORT),
       user: 'verimend',
       password: process.env.VERIMEND_DB_PASSWORD,
+      // a busy machine answers late
+      connectTimeout: 30_000,
     })
     await connection.query(`CREATE DATABASE IF NOT EXISTS ${this.database} CHARACTER SET utf8mb4`)
     await connection.end()

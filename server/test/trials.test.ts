@@ -50,7 +50,7 @@ test('a tower is written, read band by band, fitted, and its best kept as measur
   const kept = after.version.values.nozzle
   expect(kept.source).toBe('measured')
   expect(kept.plusMinus).toBeGreaterThan(0)
-  expect(say(kept.reason)).toMatch(/^Trial 1, temperature tower: Best at/)
+  expect(say(kept.reason)).toMatch(/^Trial 1, temperature tower: The best value is/)
   expect(kept.value).toBeGreaterThan(200)
   expect(kept.value).toBeLessThan(216)
   // what depends on it follows; and the pair's diagnosis knows
@@ -95,7 +95,7 @@ test.each([
 })
 
 test.each([
-  ['text', { ...none, grades: {}, measures: ['wide'] }, /is a number/],
+  ['text', { ...none, grades: {}, measures: ['wide'] }, /Enter a number/],
   ['negative', { ...none, grades: {}, measures: [-1] }, /above 0/],
   ['a grade of 9', { ...none, grades: { strings: 9 } }, /from 0 to 4/],
 ])('a reading that is %s is refused, and what stood there stays', async (_, reading, sentence) => {

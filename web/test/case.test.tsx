@@ -180,7 +180,7 @@ test('the balance: before anything is seen it says so; then the first suspect li
   expect(within(first).getByText('For')).toBeTruthy()
   expect(within(first).getByText('Against')).toBeTruthy()
   // every figure on the panel is one of the balance
-  const shown = [...first.querySelectorAll('[title^="Weight of evidence"]')].map((e) =>
+  const shown = [...first.querySelectorAll('[title^="How strongly this counts"]')].map((e) =>
     Number(e.textContent!.replace(/[^\d.−-]/g, '').replace('−', '-')),
   )
   const weights = diagnosis.data.balance.suspects[0].weights.map((w) => Number(w.decibans.toFixed(1)))

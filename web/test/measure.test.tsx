@@ -74,11 +74,11 @@ test('a cube by keyboard: Enter takes a size and moves on, a comma is a point, w
   await user.type(field(), '20,18{Enter}')
   expect(document.querySelector('[data-next]')!.getAttribute('data-next')).toBe('y')
   await user.type(field(), '0.79{Enter}')
-  expect(screen.getByRole('alert').textContent).toMatch(/looks like inches: 20\.07/)
+  expect(screen.getByRole('alert').textContent).toMatch(/looks like inches\. Is it 20\.07/)
   await user.click(screen.getByRole('button', { name: 'Take 20.07 mm' }))
   expect(document.querySelector('[data-next]')!.getAttribute('data-next')).toBe('z')
   await user.type(field(), 'x{Enter}')
-  expect(screen.getByRole('alert').textContent).toMatch(/no number/)
+  expect(screen.getByRole('alert').textContent).toMatch(/Enter a number/)
   await user.clear(field())
   await user.type(field(), '20.02{Enter}')
   await waitFor(() => expect(sent(asked, 'PUT').length).toBeGreaterThan(0))
@@ -86,7 +86,7 @@ test('a cube by keyboard: Enter takes a size and moves on, a comma is a point, w
     const last = sent(asked, 'PUT').at(-1)!.body as { measured: Extract<Measured, { kind: 'sizes' }> }
     expect(last.measured.readings.map((r) => r.measures)).toEqual([[20.18], [20.07], [20.02]])
   })
-  await waitFor(() => expect(says().textContent).toMatch(/cannot tell apart/))
+  await waitFor(() => expect(says().textContent).toMatch(/cannot separate/))
 })
 
 test('sizes go into the recipe with their ±, and can be taken back', async () => {

@@ -218,7 +218,7 @@ test('"I can’t do that" leaves a step out, and it can be asked for again', asy
 
 test('a look that was asked for is answered there and then', async () => {
   // little is known yet: then a look tells most
-  const kase = { ...caseOf('Drip-line clips'), files: [], signs: { 'strings-thin': 'present' as const } }
+  const kase = { ...caseOf('Drip-line clips'), files: [], signs: { 'popping-or-steam': 'present' as const } }
   const { plan } = diagnosisOf(kase)
   const look = [plan.next!, ...plan.others].find((s) => s.kind === 'look')
   if (look?.kind !== 'look') throw new Error('a look')

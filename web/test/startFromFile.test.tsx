@@ -103,7 +103,7 @@ test('a file that asks for more heat than a hot end bears makes no machine that 
     gcode.replace(/M109 S\d+/, 'M109 S480').replace(/M104 S\d+/, 'M104 S480'),
   )
   const { asked, user } = await dropped(hot)
-  expect(screen.getByTestId('start-from-file').textContent).toMatch(/limit is left at 300/)
+  expect(screen.getByTestId('start-from-file').textContent).toMatch(/limit stays at 300/)
   await user.click(begin())
   await waitFor(() => expect(posts(asked)).toContain('machines'))
   const made = sent(asked, 'POST').find((a) => a.path === 'machines')!.body as { machine: Machine }

@@ -61,7 +61,10 @@ function demoFile({ machine: at, roll, set, name, part }: DemoFile, rolls: Recor
     nozzleDiameter: machine.nozzle.diameter,
     limits: machine.limits,
   })
-  return { name, bytes: bytes.length, sha256: createHash('sha256').update(bytes).digest('hex'), reading }
+  return {
+    bytes,
+    told: { name, bytes: bytes.length, sha256: createHash('sha256').update(bytes).digest('hex'), reading },
+  }
 }
 
 /**
@@ -145,6 +148,13 @@ async function fill(app: INestApplication): Promise<void> {
     await app.get(PhotosService).add(id, { id: randomUUID(), body: createReadStream(file), gone })
   }
 
+  /** Gives a case its path file, kept whole. */
+  const tell = async (id: string, file: DemoFile) => {
+    const { bytes, told } = demoFile(file, rolls)
+    await app.get(BlobsService).keep(bytes)
+    await files.add(id, told)
+  }
+
   const change = (
     pairId: string,
     base: number,
@@ -162,7 +172,7 @@ async function fill(app: INestApplication): Promise<void> {
   await change(fern.id, 2, { retractLength: 2 }, 'Carried over from the old direct drive.')
   const clips = await cases.create({ pairId: fern.id, part: 'Drip-line clips' })
   await signs(clips.id, ['strings-thin', 'blobs-on-wall'], ['popping-or-steam', 'nozzle-drips-idle'])
-  await files.add(clips.id, demoFile(DEMO_FILES.clips, rolls))
+  await tell(clips.id, DEMO_FILES.clips)
 
   await photo(clips.id, 'drip-line-clips.webp')
 
@@ -207,7 +217,7 @@ async function fill(app: INestApplication): Promise<void> {
   await change(dew.id, 1, { minLayerTime: 30, speedFloor: 10 }, 'Somebody said longer is better.')
   const hinge = await cases.create({ pairId: dew.id, part: 'Vent hinge' })
   await signs(hinge.id, ['bands-at-feature-height', 'bands-gloss'], ['ghosting', 'bands-regular'])
-  await files.add(hinge.id, demoFile(DEMO_FILES.hinge, rolls))
+  await tell(hinge.id, DEMO_FILES.hinge)
 
   // and a temperature tower of the same roll, read on the bench, not yet taken over
   const tower = await trials.create({
@@ -270,7 +280,7 @@ async function fill(app: INestApplication): Promise<void> {
   const willow = await open('greenhouse', 'willow')
   const tie = await cases.create({ pairId: willow.id, part: 'Plant tie' })
   await signs(tie.id, ['seam-line', 'crack-along-seam'], ['seam-gap'])
-  await files.add(tie.id, demoFile(DEMO_FILES.tie, rolls))
+  await tell(tie.id, DEMO_FILES.tie)
 
   // Snap joint: moving parts come out fused.
   const joint = await cases.create({ pairId: pond.id, part: 'Snap joint' })

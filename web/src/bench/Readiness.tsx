@@ -28,6 +28,12 @@ export function ReadyMark({ state, title }: { state: State; title: string }) {
             <path className={styles.half} d="M7 1.8a5.2 5.2 0 0 1 0 10.4z" />
           </>
         )}
+        {state === 'narrowed' && (
+          <>
+            <circle className={styles.narrow} cx="7" cy="7" r="5.2" />
+            <circle className={styles.full} cx="7" cy="7" r="2.4" />
+          </>
+        )}
         {state === 'measured' && <circle className={styles.full} cx="7" cy="7" r="5.6" />}
         {state === 'verified' && (
           <>

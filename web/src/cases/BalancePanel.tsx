@@ -122,7 +122,7 @@ function Side({ title, list }: { title: string; list: Weighed['weights'] }) {
             </span>
             <span
               className={w.decibans > 0 ? clsx(ui.figure, ui.good) : clsx(ui.figure, ui.fault)}
-              title="Weight of evidence in decibans: ten times the logarithm of the likelihood ratio"
+              title="How strongly this counts, in decibans: +10 makes it ten times as likely"
             >
               {w.decibans > 0 ? '+' : ''}
               {figure(w.decibans, 1)}&#8201;dB

@@ -274,7 +274,7 @@ function Learnt({ pairId }: { pairId: string | null }) {
     <section className={clsx(ui.sheet, ui.stack)} style={{ marginTop: 14 }} aria-label="What was learnt">
       <h2>What was learnt for {pairOf(pairId)?.label}</h2>
       {moved.length === 0 && (
-        <p className={ui.faint}>Every case is left out: the priors are those of the handbook.</p>
+        <p className={ui.faint}>Every case is left out, so the starting odds are those of the handbook.</p>
       )}
       {moved.length > 0 && (
         <table className={ui.plain}>

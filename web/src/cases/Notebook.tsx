@@ -21,9 +21,12 @@ import { useCostWeights } from './useCostWeights'
 import { useDiagnosis } from './useDiagnosis'
 import { clsx } from 'clsx'
 import { Boundary } from '../components/Boundary'
+import { later } from '../components/later'
 import ui from '../components/ui.module.css'
 import EntryStyles from './Entry.module.css'
 import styles from './Notebook.module.css'
+
+const CarryOut = later(() => import('./CarryOut'), { what: 'The changed file' })
 
 /** A case, read downwards: seen, told, tried, and what comes next; the balance beside it. */
 export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail }) {
@@ -95,6 +98,9 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
                 changes={changesOf(a)}
                 filament={pair.filament.filament}
               >
+                {a === waiting && !closed && (
+                  <CarryOut kase={late} attempt={a} pair={pair} actions={actions} />
+                )}
                 {a === waiting && !closed && <PrintEntry kase={late} pair={pair} />}
                 {a === waiting && !closed && (
                   <Boundary what="The outcome">

@@ -35,9 +35,9 @@ export function SetPanel({
       {offer && !known && (
         <div className={clsx(ui.notice, ui.stack)} data-testid="set-offer">
           <p>
-            {offer.factors.map((f) => suspectName(f.suspect)).join(' or ')}? Nothing tells them apart for
-            less: {DESIGNS[offer.design].runs.length} small prints with the settings changed together in a
-            fixed order show what each does against {signName(offer.sign).toLowerCase()}.
+            {offer.factors.map((f) => suspectName(f.suspect)).join(' or ')}? The cheapest way to tell is{' '}
+            {DESIGNS[offer.design].runs.length} small prints in a fixed plan. Each changes several settings,
+            and together they show what each setting does about {signName(offer.sign).toLowerCase()}.
           </p>
           <div>
             <Button size="small" loading={add.isPending} onClick={() => add.mutate(offer)}>

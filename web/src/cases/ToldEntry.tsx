@@ -12,6 +12,8 @@ import { readingContext } from '../pairs/readingContext'
 import { FileDrop } from '../paths/FileDrop'
 import { Differences } from '../paths/ReadingView'
 import { TakeFromFile } from '../paths/TakeFromFile'
+import { jobs } from '../work/jobs'
+import { keepFile } from '../workers/keepFile'
 import type { Opened } from '../workers/readInWorker'
 import { CaseFileEntry, KeepOffer } from './CaseFileEntry'
 import { CaseModel } from './CaseModel'
@@ -19,6 +21,9 @@ import { Entry } from './Entry'
 import type { CaseActions } from './useCaseActions'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
+
+/** A file up to this size is kept with its case without asking, bytes. */
+const KEPT_UNASKED = 64_000_000
 
 /** How long the part is, where no path file says so: long parts of plastics that shrink lift. */
 function LongestSide({
@@ -78,13 +83,28 @@ export const ToldEntry = memo(function ToldEntry({
   const onRead = ({ name, bytes, sha256, reading, file: whole }: Opened) => {
     actions.addFile({ name, bytes, sha256, reading })
     setDropped(whole && { file: whole, sha256 })
+    if (whole && whole.size <= KEPT_UNASKED) keep(whole, sha256)
+  }
+  /** Keeps the file itself, so that a fix can be written into it; where that fails, it is offered below. */
+  const keep = (whole: File, sha256: string) => {
+    jobs
+      .run(
+        { slot: `keep ${sha256}`, kind: 'keeping', name: whole.name, to: `/cases/${id}` },
+        (onShare, signal) => keepFile(whole, sha256, onShare, signal),
+      )
+      .then(onKept, () => undefined)
+  }
+  const onKept = () => {
+    setDropped(null)
+    void client.invalidateQueries({ queryKey: keys.cases.one(id) })
   }
   const kept = dropped && files.find((f) => f.sha256 === dropped.sha256)?.kept
   return (
     <Entry kind="told" title="What the machine was told">
       {files.length === 0 && (
         <p className={ui.faint}>
-          The path file often shows the reason outright. Its reading is kept; the file itself if you like.
+          The G-code file often shows the reason at once. Verimend keeps it with this case, so that a fix can
+          be written into it.
         </p>
       )}
       {!file?.reading.build.size && !about && (
@@ -140,15 +160,7 @@ export const ToldEntry = memo(function ToldEntry({
         />
       )}
       {dropped && !kept && (
-        <KeepOffer
-          file={dropped.file}
-          sha256={dropped.sha256}
-          to={`/cases/${id}`}
-          onKept={() => {
-            setDropped(null)
-            void client.invalidateQueries({ queryKey: keys.cases.one(id) })
-          }}
-        />
+        <KeepOffer file={dropped.file} sha256={dropped.sha256} to={`/cases/${id}`} onKept={onKept} />
       )}
     </Entry>
   )

@@ -368,7 +368,7 @@ function MachineForm({ record }: { record: MachineRecord | null }) {
             <Field name={['belt', 'pitch']} label="Belt pitch" unit="mm" />
             <Field name={['belt', 'teeth']} label="Pulley teeth" />
           </Part>
-          <Part title="How its controller is spoken to">
+          <Part title="Firmware commands">
             {(
               [
                 [

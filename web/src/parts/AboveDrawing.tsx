@@ -161,9 +161,7 @@ export function AboveDrawing({
       <figcaption className={clsx(ui.faint, ui.small)}>
         A click on the rim turns the seam to that side.
         {cornerTabs > 0 && single && ' A click on a tab takes it off or puts it back.'}
-        {supports !== 'none' &&
-          above.patches.length > 0 &&
-          ' A click on a patch leaves it bare or carries it.'}
+        {supports !== 'none' && above.patches.length > 0 && ' Click a patch to switch its support off or on.'}
         {above.patches.length > 0 && supports === 'none' && ' Hatched: what hangs past 45°.'}
       </figcaption>
     </figure>

@@ -121,7 +121,7 @@ export function Standing({
               }}
             />
           ) : (
-            <p className={ui.faint}>This browser draws nothing in space; the drawings beside say the same.</p>
+            <p className={ui.faint}>This browser cannot show 3D. The drawings alongside show the same.</p>
           )}
           <div className={ui.row} style={{ gap: 6 }}>
             <Button

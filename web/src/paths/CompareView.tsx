@@ -59,9 +59,12 @@ function Comparison({
       <div className={clsx(ui.row, ui.between, ui.notice)}>
         <span>
           <strong className={ui.wrap}>{b.name}</strong> against <span className={ui.wrap}>{a.name}</span>:{' '}
-          {c.differences.length
-            ? `${c.differences.length} things differ as printed`
-            : 'nothing differs as printed'}
+          {c.differences.length === 1
+            ? 'one thing differs'
+            : c.differences.length
+              ? `${c.differences.length} things differ`
+              : 'nothing differs'}{' '}
+          as printed
         </span>
         <span className={ui.figure}>
           {duration(c.secondsA)} → {duration(c.secondsB)} ({signed((c.secondsB - c.secondsA) / 60, 1)} min),{' '}

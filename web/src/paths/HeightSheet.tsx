@@ -193,7 +193,7 @@ export function HeightSheet({
         ref={ref}
         tabIndex={0}
         role="group"
-        aria-label="Strips by height. Plus and minus come closer and go away, arrows move."
+        aria-label="Strips by height. Use + and − to zoom and the arrow keys to move."
         onKeyDown={onKeyDown}
       >
         <svg width={RULE} height={TALL} aria-hidden="true">

@@ -45,8 +45,8 @@ export function MarkMatches({
       <strong>What changes there</strong>
       {worth[0].p > 0.2 && (
         <p className={clsx(ui.faint, ui.small)}>
-          None of it stands out: as strong a match is found by accident in {figure(worth[0].p * 100, 0)} of
-          100 places.
+          Nothing stands out. A match this strong turns up by chance in {figure(worth[0].p * 100, 0)} of 100
+          places.
         </p>
       )}
       <table className={clsx(ui.plain, styles.matches)}>

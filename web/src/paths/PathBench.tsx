@@ -19,9 +19,12 @@ import { TakeFromFile } from './TakeFromFile'
 import { useFindings } from './useFindings'
 import { clsx } from 'clsx'
 import { Boundary } from '../components/Boundary'
+import { later } from '../components/later'
 import ui from '../components/ui.module.css'
 import statesStyles from '../components/states.module.css'
 import styles from './PathBench.module.css'
+
+const ChangeFile = later(() => import('./ChangeFile'), { what: 'The change' })
 
 export interface PathSide {
   name: string
@@ -29,7 +32,7 @@ export interface PathSide {
   /** Layers can be looked at while the moves are in a worker. */
   layer: LayerSource | null
 }
-type Tab = PathViewId | 'compare'
+type Tab = PathViewId | 'compare' | 'change'
 
 /** A path reading with everything that can be seen in it. */
 export function PathBench({
@@ -44,6 +47,7 @@ export function PathBench({
   openLayers,
   piece = false,
   partHref,
+  whole = null,
 }: {
   side: PathSide
   pair: PairDetail
@@ -60,6 +64,8 @@ export function PathBench({
   piece?: boolean
   /** Where the part itself can be seen planned. */
   partHref?: string
+  /** The file itself, or its address where it is kept; null where only its reading is here. */
+  whole?: File | string | null
 }) {
   const [tab, setTab] = useState<Tab>(other ? 'compare' : 'heights')
   const [layer, setLayer] = useState(side.reading.firstLayer?.layer ?? 0)
@@ -80,7 +86,15 @@ export function PathBench({
         <Segmented
           value={tab}
           onChange={(v) => setTab(v as Tab)}
-          options={[...PATH_VIEWS, ...(piece ? [] : [{ value: 'compare', label: 'Two files' }])]}
+          options={[
+            ...PATH_VIEWS,
+            ...(piece
+              ? []
+              : [
+                  { value: 'compare', label: 'Two files' },
+                  { value: 'change', label: 'Change it' },
+                ]),
+          ]}
         />
       </div>
       <div className={piece ? undefined : styles.pathsplit}>
@@ -129,6 +143,14 @@ export function PathBench({
               <ReadingNotes reading={r} />
             </div>
           )}
+          {tab === 'change' &&
+            (whole ? (
+              <ChangeFile source={whole} name={side.name} reading={r} pair={pair} />
+            ) : (
+              <div className={statesStyles.empty}>
+                <div>Only the reading of this file is kept. Drop the file itself to change it.</div>
+              </div>
+            ))}
           {tab === 'compare' && (
             <div className={ui.stack}>
               {chooseOther}

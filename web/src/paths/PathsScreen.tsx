@@ -130,7 +130,7 @@ function DroppedBench({
   files: readonly CaseFileHead[]
 }) {
   const [ranges, setRanges] = useState<HeightRange[]>([])
-  return <WithOther side={opened} ranges={ranges} onRanges={setRanges} {...rest} />
+  return <WithOther side={opened} ranges={ranges} onRanges={setRanges} whole={opened.file} {...rest} />
 }
 
 function OfCase({ caseId, fileId, onLeave }: { caseId: string; fileId: string; onLeave: () => void }) {
@@ -225,6 +225,7 @@ function CaseFileBench({ kase, file: f, pair }: { kase: CaseDetail; file: CaseFi
             kase.status === 'open' ? (quantity) => add.mutate(quantity, { onSuccess: forget }) : undefined
           }
           partHref={kase.partId ? `/parts/${kase.partId}` : undefined}
+          whole={f.kept ? api.blobs.href(f.sha256) : null}
           openLayers={
             f.kept ? () => read({ address: api.blobs.href(f.sha256), name: f.name }, context) : null
           }
@@ -245,6 +246,7 @@ function WithOther({
   onTake,
   openLayers = null,
   partHref,
+  whole,
 }: {
   side: PathSide
   pair: PairDetail
@@ -255,6 +257,7 @@ function WithOther({
   onTake?: (quantity: QuantityId) => void
   openLayers?: (() => void) | null
   partHref?: string
+  whole: File | string | null
 }) {
   const client = useQueryClient()
   const [fault, setFault] = useState<unknown>(null)
@@ -284,6 +287,7 @@ function WithOther({
       other={other}
       openLayers={openLayers}
       partHref={partHref}
+      whole={whole}
       chooseOther={
         <div className={ui.stack} style={{ gap: 8 }}>
           <FileDrop

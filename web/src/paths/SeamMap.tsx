@@ -71,11 +71,11 @@ export function SeamMap({ reading }: { reading: PathReading }) {
               : own.resultantLength > GATHERED
                 ? 'Gathered'
                 : 'Scattered'}
-            : togetherness <span className={ui.figure}>{figure(own.resultantLength, 2)}</span> around{' '}
-            <span className={ui.figure}>{figure(own.direction, 0)}°</span>
+            : starts cluster with strength <span className={ui.figure}>{figure(own.resultantLength, 2)}</span>{' '}
+            around <span className={ui.figure}>{figure(own.direction, 0)}°</span>
             <span className={ui.faint}>
               {' '}
-              ({own.p < 0.001 ? 'not by accident' : `by accident in ${figure(own.p * 100, 1)} of 100`})
+              ({own.p < 0.001 ? 'unlikely to be chance' : `${figure(own.p * 100, 1)} in 100 by chance`})
             </span>
           </span>
         )}

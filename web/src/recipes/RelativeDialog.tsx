@@ -40,8 +40,8 @@ export function RelativeDialog({
         {(list) =>
           list.length === 0 ? (
             <Empty>
-              No other recipe that could help holds anything measured or found in a case yet. The card and the
-              label stand until a first trial.
+              No similar recipe has tested values yet. Values come from the material card and the label until
+              your first trial.
             </Empty>
           ) : (
             <div className={ui.stack}>

@@ -346,7 +346,7 @@ function FitCard({ record }: { record: FilamentRecord }) {
       )}
       {!fit && (
         <p className={clsx(ui.faint, ui.small)}>
-          The grams stand on the path reading of a case, or in what prepared the file.
+          The weight is shown with the G-code reading of a case, or in the program that made the file.
         </p>
       )}
       {fit && !dryness(f, today()).match(/fine|dry/) && (

@@ -11,18 +11,21 @@ const DOING: Record<JobKind, string> = {
   keeping: 'Keeping',
   sending: 'Sending',
   planning: 'Laying',
+  changing: 'Changing',
 }
 const DONE: Record<JobKind, string> = {
   reading: 'is read',
   keeping: 'is kept',
   sending: 'is sent',
   planning: 'is laid',
+  changing: 'is changed',
 }
 const NOT_DONE: Record<JobKind, string> = {
   reading: 'could not be read',
   keeping: 'could not be kept',
   sending: 'could not be sent',
   planning: 'could not be laid',
+  changing: 'could not be changed',
 }
 const percent = ({ share }: Job) => Math.round(100 * share)
 

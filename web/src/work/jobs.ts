@@ -2,7 +2,7 @@ import { useEffect, useSyncExternalStore } from 'react'
 import { awake } from './awake'
 
 /** What goes on in the background of a screen. */
-export type JobKind = 'reading' | 'keeping' | 'sending' | 'planning'
+export type JobKind = 'reading' | 'keeping' | 'sending' | 'planning' | 'changing'
 
 /** Long work that goes on whichever screen is shown. */
 export interface Job {

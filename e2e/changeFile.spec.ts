@@ -1,0 +1,103 @@
+import { expect, test, type Page } from '@playwright/test'
+import { readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { App } from './lib/app'
+import { choosePair } from './lib/pair'
+import { posts } from './lib/posts'
+
+const app = new App()
+test.beforeAll(() => app.start())
+test.afterAll(() => app.end())
+
+const save = async (page: Page, name: string) => {
+  const waiting = page.waitForEvent('download')
+  await page.getByRole('button', { name: 'Save the changed file' }).click()
+  const download = await waiting
+  const to = join(app.folder, name)
+  await download.saveAs(to)
+  return { name: download.suggestedFilename(), text: readFileSync(to, 'latin1') }
+}
+
+test('a fix is written into the file that was printed, kept with the case, and counts as what was printed', async ({
+  page,
+}) => {
+  await page.goto(app.url)
+  await choosePair(page, app.url, /Terracotta/, /Potting shed/)
+  await page.goto(`${app.url}/cases/new`)
+  await page.getByLabel('Which part came out wrong?').fill('Two posts')
+  await page.getByRole('button', { name: 'Begin' }).click()
+  await page.locator('[data-sign="strings-thin"]').getByText('Seen', { exact: true }).click()
+  const old = posts({ retract: 1.5 })
+  const file = join(app.folder, 'two-posts.gcode')
+  writeFileSync(file, old)
+  await page.setInputFiles('input[aria-label="G-code file"]', file)
+  const lead = page.locator('[data-entry="next"] [data-proposal]').first()
+  await expect(lead).toContainText('retraction length 1.5 mm instead of 5.1 mm')
+  await page
+    .getByRole('button', { name: 'Change it and open an attempt' })
+    .or(page.getByRole('button', { name: 'I will do this' }))
+    .click()
+
+  const make = page.getByRole('region', { name: 'Make the change' })
+  await expect(make).toContainText('leave every other line as it is')
+  await make.getByRole('button', { name: 'Change two-posts.gcode' }).click()
+  const changed = page.getByRole('region', { name: 'The changed file' })
+  await expect(changed).toContainText(/\d+ lines changed/)
+  const saved = await save(page, 'changed.gcode')
+  expect(saved.name).toContain('Retraction length 5.1')
+  // only pull-backs differ, and what feeds again after them
+  const [head, ...all] = saved.text.split('\n')
+  // the recipe wipes where the file does not: those moves are put in, and say so
+  const lines = all.filter((line) => !line.endsWith('; Verimend'))
+  expect(all.length).toBeGreaterThan(lines.length)
+  expect(head).toMatch(/^; Verimend changed .*Retraction length 1\.5 -> 5\.1.* in two-posts\.gcode/)
+  const before = old.split('\n')
+  expect(lines.length).toBe(before.length)
+  const apart = before.flatMap((line, i) => (line === lines[i] ? [] : [[line, lines[i]]]))
+  expect(apart.length).toBeGreaterThan(10)
+  for (const [was, now] of apart) {
+    // the recipe's layer time is the file's as well: lines may be slower, and nothing else
+    const bare = (line: string) => line.replace(/ F\d+$/, '')
+    if (/^G1 E-?1\.5\b/.test(was)) expect(now).toBe(was.replace('1.5', '5.1'))
+    else expect(bare(now)).toBe(bare(was))
+  }
+
+  await changed.getByRole('button', { name: 'Keep it with this case' }).click()
+  const told = page.locator('[data-entry="told"]')
+  await expect(told).toContainText('two-posts - Retraction length 5.1')
+  // it can be taken away again at any time, and is what was printed from now on
+  await expect(page.getByRole('link', { name: /^Save two-posts - Retraction length 5.1/ })).toBeVisible()
+  await page.locator('[data-outcome="strings-thin"]').getByText('Gone').click()
+  await page.getByRole('button', { name: 'Record attempt 1' }).click()
+  await expect(page.getByRole('heading', { name: 'All signs are gone' })).toBeVisible()
+})
+
+test('any file: one setting, a bad value, one that does nothing, two at once', async ({ page }) => {
+  await page.goto(`${app.url}/paths`)
+  const file = join(app.folder, 'other.gcode')
+  writeFileSync(file, posts({ retract: 5 }))
+  await page.setInputFiles('input[aria-label="G-code file"]', file)
+  await page.getByText('Change it', { exact: true }).click()
+  const panel = page.getByRole('region', { name: 'Change this file' })
+  const choose = async (typed: string, label: string) => {
+    await panel.getByRole('combobox', { name: 'Setting to change' }).fill(typed)
+    await page.getByTitle(label, { exact: true }).click()
+  }
+  // found by the trade's other word
+  await choose('z-hop', 'Z-lift')
+  await choose('printing temperature', 'Nozzle')
+  await expect(panel).toContainText('you cannot tell which of them made the difference')
+  await panel.locator('[data-change="zLift"]').getByRole('button', { name: 'Leave it out' }).click()
+  const value = panel.getByLabel('Nozzle, new value')
+  await value.fill('900')
+  await expect(panel.getByRole('alert')).toBeVisible()
+  await expect(panel.getByRole('button', { name: 'Change the file' })).toBeDisabled()
+  await value.fill('205')
+  await panel.getByRole('button', { name: 'Change the file' }).click()
+  const changed = page.getByRole('region', { name: 'The changed file' })
+  await expect(changed).toContainText(/1 line (changed|added)|lines (changed|added)/)
+  await changed.getByText('The first lines that differ').click()
+  await expect(changed).toContainText('M104 S205')
+  await changed.getByText('Both files side by side').click()
+  await expect(changed.locator('[data-differs]').first()).toBeVisible()
+})

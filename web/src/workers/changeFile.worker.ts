@@ -1,0 +1,120 @@
+import { sha256 } from '@noble/hashes/sha2'
+import { bytesToHex } from '@noble/hashes/utils'
+import {
+  GcodeError,
+  GcodeReader,
+  MAX_GCODE_BYTES,
+  RewriteError,
+  type RewriteSummary,
+} from '@verimend/core/gcode'
+import type { Machine } from '@verimend/core/machine'
+import { changesOfFile, type SettingChange, type SettingKey, type ValuesOnly } from '@verimend/core/recipe'
+import { ChangeError, checkRewritten, startRewrite } from '@verimend/core/rewrite'
+import { analysePath, summarise, type PathReading, type ReadingContext } from '@verimend/core/toolpath'
+import { say } from '@verimend/core/words'
+
+/** What is to be changed in a file, or in one that the server keeps. */
+export interface ChangeFileAsk {
+  source: Blob | string
+  settings: readonly SettingChange[]
+  /** The recipe as it is to be. */
+  recipe: ValuesOnly
+  machine: Machine
+  context: ReadingContext
+  /** Stands at the head of the new file. */
+  remark: string
+}
+export interface ChangedFile {
+  blob: Blob
+  sha256: string
+  before: PathReading
+  after: PathReading
+  summary: RewriteSummary
+  /** Settings for which the part would have to be laid anew, and such of which the file does not say what they were. */
+  laidAnew: SettingKey[]
+  unknown: SettingKey[]
+}
+export type FromChangeWorker =
+  { kind: 'progress'; share: number } | ({ kind: 'done' } & ChangedFile) | { kind: 'failed'; message: string }
+
+const send = (message: FromChangeWorker) => (self as unknown as Worker).postMessage(message)
+
+async function blobOf(source: Blob | string): Promise<Blob> {
+  if (typeof source !== 'string') return source
+  const response = await fetch(source)
+  if (!response.ok) throw new Error('the kept file could not be fetched')
+  return response.blob()
+}
+
+async function each(blob: Blob, from: number, to: number, take: (chunk: Uint8Array) => void): Promise<void> {
+  const chunks = blob.stream().getReader()
+  let told = 0
+  let read = 0
+  for (;;) {
+    const { done, value } = await chunks.read()
+    if (done) return
+    take(value)
+    read += value.length
+    const share = from + ((to - from) * read) / Math.max(1, blob.size)
+    if (share - told > 0.02) send({ kind: 'progress', share: (told = share) })
+  }
+}
+
+async function taken(blob: Blob, context: ReadingContext, from: number, to: number) {
+  const reader = new GcodeReader({ filamentDiameter: context.filamentDiameter })
+  const hash = sha256.create()
+  await each(blob, from, from + (to - from) * 0.6, (chunk) => {
+    reader.push(chunk)
+    hash.update(chunk)
+  })
+  const analysis = analysePath(reader.finish(), context, (s) =>
+    send({ kind: 'progress', share: from + (to - from) * (0.6 + 0.4 * s) }),
+  )
+  return { analysis, reading: summarise(analysis), sha256: bytesToHex(hash.digest()) }
+}
+
+/** Writes the file with its changes; the moves of the old one are let go with it. */
+async function written({ source, settings, recipe, machine, context }: ChangeFileAsk) {
+  const blob = await blobOf(source)
+  if (blob.size > MAX_GCODE_BYTES) throw new GcodeError('too-large', { bytes: MAX_GCODE_BYTES })
+  const old = await taken(blob, context, 0, 0.35)
+  const { changes, laidAnew, unknown } = changesOfFile(settings, old.reading, recipe)
+  if (!changes.length && laidAnew.length) throw new ChangeError('change-laid-anew')
+  if (!changes.length) throw new ChangeError('change-not-told')
+  const rewriter = startRewrite(old, changes, machine, context.filamentDiameter)
+  const parts: Uint8Array[] = []
+  await each(blob, 0.35, 0.6, (chunk) => parts.push(...rewriter.push(chunk)))
+  const end = rewriter.finish()
+  parts.push(...end.pieces)
+  const { summary } = end
+  if (!summary.changed && !summary.inserted && !summary.removed) throw new ChangeError('change-does-nothing')
+  return { before: old.reading, parts, summary, changes, laidAnew, unknown }
+}
+
+/** Writes a file with changes, and reads what was written. */
+async function change(ask: ChangeFileAsk): Promise<ChangedFile> {
+  const { parts, changes, ...about } = await written(ask)
+  const head = new TextEncoder().encode(`; ${ask.remark.replace(/[^\x20-\x7e]/g, '?')}\n`)
+  const marked = parts[0]?.[0] === 0xef && parts[0][1] === 0xbb && parts[0][2] === 0xbf
+  const pieces = marked
+    ? [parts[0].slice(0, 3), head, parts[0].slice(3), ...parts.slice(1)]
+    : [head, ...parts]
+  const blob = new Blob(pieces as BlobPart[], { type: 'text/plain' })
+  const { reading, sha256: hash } = await taken(blob, ask.context, 0.6, 1)
+  checkRewritten(about.before, reading, changes)
+  return { ...about, blob, sha256: hash, after: reading }
+}
+
+self.onmessage = async ({ data }: MessageEvent<ChangeFileAsk>) => {
+  try {
+    send({ kind: 'done', ...(await change(data)) })
+  } catch (error) {
+    send({
+      kind: 'failed',
+      message:
+        error instanceof GcodeError || error instanceof RewriteError || error instanceof ChangeError
+          ? say(error.reason)
+          : `The file could not be changed (${error instanceof Error ? error.message : 'unknown fault'}).`,
+    })
+  }
+}
