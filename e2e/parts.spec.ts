@@ -58,7 +58,7 @@ test('tabs instead of a brim; one is taken off by a click and stays off', async 
   const before = await tabs.count()
   expect(before).toBeGreaterThan(3)
   const [, then] = await figures(page, 'grams')
-  await page.getByRole('button', { name: 'Keep for this part' }).click()
+  await kept(page, 'parts/', () => page.getByRole('button', { name: 'Keep for this part' }).click())
   await expect(page.getByRole('group', { name: 'For this part' })).toContainText('Corner tabs')
   await expect(figure(page, 'grams')).toContainText(number(then).toString())
   await kept(page, 'parts/', () => tabs.first().click())

@@ -207,6 +207,31 @@ export async function journeys(args = []) {
       if (status === 'flaky') outcome.secondTry.push(`e2e/${relative('.', file)}: ${title}`)
     }
   if (unexpected || report.errors.length) say(out)
+  if (unexpected || flaky) say(pagesOfFailed(report))
+}
+
+/** Longest that is told of a page on which a journey failed, lines. */
+const PAGE_LINES = 60
+
+/** What stood on the page where a journey failed, as the browser keeps it. */
+function pagesOfFailed(report) {
+  return report.suites
+    .flatMap((suite) => [...specsOf(suite)])
+    .flatMap(({ title, tests }) =>
+      tests.flatMap(({ status, results }) =>
+        status === 'expected'
+          ? []
+          : results.flatMap(({ attachments }) =>
+              attachments
+                .filter(({ name, path }) => name === 'error-context' && existsSync(path))
+                .map(({ path }) => {
+                  const [, page = ''] = /^```yaml\n(.*?)^```/ms.exec(readFileSync(path, 'utf8')) ?? []
+                  return `On the page of "${title}":\n${page.split('\n').slice(0, PAGE_LINES).join('\n')}`
+                }),
+            ),
+      ),
+    )
+    .join('\n')
 }
 
 export function keepTimes() {

@@ -1,9 +1,11 @@
 import type { PartSummary } from '@verimend/contract'
 import { SETTING_KEYS, settingOf, type Changes } from '@verimend/core/recipe'
-import { act, screen, waitFor, within } from '@testing-library/react'
+import { act, renderHook, screen, waitFor, within } from '@testing-library/react'
 import fc from 'fast-check'
 import { PartFault, PartWork } from '../src/parts/partWork'
 import PartsScreen from '../src/parts/PartsScreen'
+import { useLookedFor } from '../src/parts/usePartWork'
+import type { PlanAsk } from '../src/workers/part.worker'
 import { Working } from '../src/parts/Working'
 import { changesFrom, changesText, seenOnPart } from '../src/parts/whatIf'
 import { wasEnded } from '../src/work/jobs'
@@ -128,6 +130,7 @@ describe('a part at work in its worker', () => {
     sent: { task: string; id: number }[] = []
     ended = false
     onmessage: ((e: { data: unknown }) => void) | null = null
+    onerror: ((e: { preventDefault: () => void }) => void) | null = null
     constructor() {
       FakeWorker.all.push(this)
     }
@@ -207,5 +210,59 @@ describe('a part at work in its worker', () => {
     await expect(soon).rejects.toThrow('ended')
     jest.advanceTimersByTime(500)
     expect([w.ended, work.generation]).toEqual([false, 0])
+  })
+  test('a worker that dies tells who was served, and what waits goes to the next one, once', async () => {
+    const work = new PartWork()
+    void work.open(source)
+    FakeWorker.all[0].answer({ answer: 'opened' })
+    await settled()
+    const served = work.run('gcode', plan)
+    const waits = work.run('layer', { side: 'now', layer: 3 })
+    const late = work.run('layer', { side: 'now', layer: 4 })
+    FakeWorker.all[0].onerror?.({ preventDefault: () => undefined })
+    await expect(served).rejects.toThrow(PartFault)
+    const next = FakeWorker.all[1]
+    next.answer({ answer: 'opened' })
+    await settled()
+    next.answer({ answer: 'third' })
+    expect(await waits).toBe('third')
+    next.answer({ answer: 'fourth' })
+    expect(await late).toBe('fourth')
+    expect(FakeWorker.all.map((w) => w.sent.map((m) => m.task))).toEqual([
+      ['open', 'gcode'],
+      ['open', 'layer', 'layer'],
+    ])
+  })
+  test('what is asked for by hand follows a change until there is an answer, then keeps it and says that it is older', async () => {
+    const work = new PartWork()
+    void work.open(source)
+    const [w] = FakeWorker.all
+    w.answer({ answer: 'opened' })
+    const ask = (title: string) => ({ title }) as PlanAsk
+    const { result, rerender } = renderHook(({ title }) => useLookedFor(work, 'faster', ask(title), true), {
+      initialProps: { title: 'one' },
+    })
+    // a change before the first question has even gone out, and one while it is worked on
+    rerender({ title: 'two' })
+    await act(async () => jest.advanceTimersByTime(400))
+    rerender({ title: 'three' })
+    await act(async () => jest.advanceTimersByTime(400))
+    const last = FakeWorker.all.at(-1)!
+    if (last !== w) last.answer({ answer: 'opened' })
+    await act(async () => jest.advanceTimersByTime(400))
+    expect([result.current.of?.title, result.current.asked.pending]).toEqual(['three', true])
+    await act(async () => last.answer({ answer: 'ways' }))
+    expect([result.current.asked.data, result.current.older]).toEqual(['ways', false])
+    rerender({ title: 'four' })
+    expect([result.current.asked.data, result.current.of?.title, result.current.older]).toEqual([
+      'ways',
+      'three',
+      true,
+    ])
+    act(() => result.current.look())
+    await act(async () => jest.advanceTimersByTime(400))
+    expect(result.current.asked.pending).toBe(true)
+    await act(async () => last.answer({ answer: 'other ways' }))
+    expect([result.current.asked.data, result.current.older]).toEqual(['other ways', false])
   })
 })

@@ -9,7 +9,8 @@ import { useSearchParams } from 'react-router'
 import { percent } from '../components/format'
 import type { FasterAnswer, PlanAsk } from '../workers/part.worker'
 import type { PartWork } from './partWork'
-import { useAsked } from './usePartWork'
+import { Older } from './Older'
+import { useLookedFor } from './usePartWork'
 import { Working } from './Working'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
@@ -27,24 +28,21 @@ export function Faster({
   ask: PlanAsk
   onTry: (changes: Changes) => void
 }) {
-  const key = JSON.stringify(ask)
   // who comes from a recipe has asked for it already
   const [wanted] = useSearchParams()
-  const [of, setOf] = useState<string | null>(wanted.has('faster') ? key : null)
+  const { asked, of, older, look } = useLookedFor(work, 'faster', ask, wanted.has('faster'))
   const comes = useCallback(
     (section: HTMLElement | null) => {
       if (wanted.has('faster')) section?.scrollIntoView({ block: 'center' })
     },
     [wanted],
   )
-  const asked = useAsked(work, 'faster', of === key ? ask : null)
-  const answer = of === key ? asked.data : null
   return (
     <section className={clsx(ui.sheet, ui.stack)} ref={comes} aria-label="Print it faster" style={{ gap: 8 }}>
       <h2>Print it faster</h2>
-      {of !== key ? (
+      {of === null ? (
         <div className={ui.row}>
-          <Button size="small" onClick={() => setOf(key)}>
+          <Button size="small" onClick={look}>
             Look where time can be saved
           </Button>
           <span className={clsx(ui.faint, ui.small)}>
@@ -54,7 +52,8 @@ export function Faster({
       ) : (
         <>
           <Working asked={asked} what="Trying what saves time" />
-          {answer && <Ways answer={answer} recipe={recipeWith(ask.pair, ask.own)} onTry={onTry} />}
+          {older && !asked.pending && <Older look={look} />}
+          {asked.data && <Ways answer={asked.data} recipe={recipeWith(of.pair, of.own)} onTry={onTry} />}
         </>
       )}
     </section>

@@ -3,11 +3,11 @@ import { FAMILIES_OF_FAULT } from '@verimend/core/knowledge'
 import { figure } from '@verimend/core/quantity'
 import type { Changes } from '@verimend/core/recipe'
 import { bareText, lower, settingLabel, suspectName } from '@verimend/core/words'
-import { useState } from 'react'
 import { percent } from '../components/format'
 import type { PlanAsk } from '../workers/part.worker'
 import type { PartWork } from './partWork'
-import { useAsked } from './usePartWork'
+import { Older } from './Older'
+import { useLookedFor } from './usePartWork'
 import { Working } from './Working'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
@@ -26,16 +26,14 @@ export function Worth({
   ask: PlanAsk
   onTry: (changes: Changes) => void
 }) {
-  const key = JSON.stringify(ask)
-  const [of, setOf] = useState<string | null>(null)
-  const asked = useAsked(work, 'worth', of === key ? ask : null)
-  const list = of === key ? asked.data : null
+  const { asked, of, older, look } = useLookedFor(work, 'worth', ask)
+  const list = asked.data
   return (
     <section className={clsx(ui.sheet, ui.stack)} aria-label="Changes worth making" style={{ gap: 8 }}>
       <h2>Changes worth making</h2>
-      {of !== key ? (
+      {of === null ? (
         <div className={ui.row}>
-          <Button size="small" onClick={() => setOf(key)}>
+          <Button size="small" onClick={look}>
             Look for them
           </Button>
           <span className={clsx(ui.faint, ui.small)}>Each is planned on this part and forecast again.</span>
@@ -43,6 +41,7 @@ export function Worth({
       ) : (
         <>
           <Working asked={asked} what="Trying changes" />
+          {older && !asked.pending && <Older look={look} />}
           {list?.length === 0 && <p className={ui.faint}>No single change lowers a chance by much.</p>}
           <ul className={ui.bites}>
             {list?.slice(0, MOST).map((c, i) => (

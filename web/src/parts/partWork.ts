@@ -147,7 +147,8 @@ export class PartWork {
     }
     worker.onerror = (event) => {
       event.preventDefault()
-      finish((w) => w.reject(new PartFault('The part could not be worked out: its worker ended.', null)))
+      if (this.worker !== worker) return
+      this.running?.reject(new PartFault('The part could not be worked out: its worker ended.', null))
       this.restart()
     }
     return worker

@@ -1,7 +1,7 @@
 import type { PartRecord, PartVersion } from '@verimend/contract'
 import { useEffect, useRef, useState, useSyncExternalStore } from 'react'
 import { api } from '../api/client'
-import type { OpenedMesh, PartTask, PartTasks } from '../workers/part.worker'
+import type { OpenedMesh, PartTask, PartTasks, PlanAsk } from '../workers/part.worker'
 import { wasEnded } from '../work/jobs'
 import { openParts } from './openParts'
 import type { PartWork } from './partWork'
@@ -134,4 +134,32 @@ export function useAsked<T extends PartTask>(
     },
     again: () => setTries((n) => n + 1),
   }
+}
+
+/** A task that is asked for by hand, because it costs many plans. */
+export interface LookedFor<T> {
+  asked: Asked<T>
+  /** The question that is answered, or worked on; null before anybody asked. */
+  of: PlanAsk | null
+  /** The part or its recipe changed since it was answered. */
+  older: boolean
+  look: () => void
+}
+
+/**
+ * A task that begins when somebody asks for it. What changes before there is an answer is asked instead; a later change keeps the
+ * answer until it is asked for again.
+ * @param atOnce it was asked for before the part was opened
+ */
+export function useLookedFor<T extends 'faster' | 'worth'>(
+  work: PartWork,
+  task: T,
+  ask: PlanAsk,
+  atOnce = false,
+): LookedFor<PartTasks[T]['answer']> {
+  const [of, setOf] = useState<PlanAsk | null>(atOnce ? ask : null)
+  const asked = useAsked(work, task, of)
+  const other = of !== null && JSON.stringify(of) !== JSON.stringify(ask)
+  if (other && !asked.data) setOf(ask)
+  return { asked, of, older: other && !!asked.data, look: () => setOf(ask) }
 }
