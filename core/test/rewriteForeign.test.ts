@@ -324,6 +324,10 @@ describe('what cannot be followed', () => {
         ).bytes,
       )
     expect(on('bytes')).toContain('M106 S128')
+    // and off again once the last line is laid; taken back, the file is the old one
+    expect(on('bytes').slice(on('bytes').lastIndexOf('E0.'))).toMatch(/M107/)
+    expect(on('bytes').match(/M107/g)!.length).toBe(1)
+    expect(change(on('bytes'), { kind: 'fan', where: 'rest', value: 0 }).text).toBe(silent)
     expect(on('fraction')).toContain('M106 S0.5')
   })
   test('nothing is made hotter or faster than the machine allows', () => {
@@ -386,5 +390,111 @@ describe('what cannot be followed', () => {
       parts.push(...rewriter.finish().pieces)
       expect(parts.map(text).join('')).toBe(whole)
     }
+  })
+})
+
+describe('several tools', () => {
+  /** Two tools in turn, with a heater each or one for both; what is not at work stands by at 160. */
+  const pair = ({ own, standby = false }: { own: boolean; standby?: boolean }) => {
+    const out = ['M190 S60', 'G28', 'G90', 'M83', own ? 'M104 T1 S210' : '', 'T0', 'M109 S210', 'M106 S255']
+    for (let l = 0; l < 10; l++) {
+      out.push(`G1 Z${f(0.2 * (l + 1), 2)} F600`)
+      for (const tool of [0, 1]) {
+        if (standby) out.push(`M104 T${1 - tool} S160`)
+        out.push('G1 E-6 F2400', `T${tool}`)
+        if (standby) out.push(`M109 T${tool} S210`)
+        const x = 60 + 30 * tool
+        out.push(`G0 X${x} Y60 F7200`, 'G1 E6 F2400', 'G1 F1800')
+        for (const [dx, dy] of [
+          [12, 0],
+          [12, 12],
+          [0, 12],
+          [0, 0],
+        ])
+          out.push(`G1 X${x + dx} Y${60 + dy} E0.39`)
+      }
+    }
+    out.push(...(own ? ['M104 T0 S0', 'M104 T1 S0'] : ['M104 S0']), 'M140 S0', 'M84', '')
+    return out.join('\n')
+  }
+  /** °C at which each tool lays, by the words alone: the test's own reckoning. */
+  const heatsOf = (t: string, own: boolean) => {
+    const heats: Record<number, number> = {}
+    const seen = new Map<number, Set<number>>()
+    let tool = 0
+    for (const line of t.split('\n')) {
+      const m = /^M10[49](?: T(\d))? S(\d+)/.exec(line)
+      if (m) heats[own ? Number(m[1] ?? tool) : 0] = Number(m[2])
+      const change = /^T(\d)/.exec(line)
+      if (change) tool = Number(change[1])
+      if (/^G1 X.* E/.test(line)) {
+        if (!seen.has(tool)) seen.set(tool, new Set())
+        seen.get(tool)!.add(heats[own ? tool : 0])
+      }
+    }
+    return [0, 1].map((k) => [...seen.get(k)!].sort())
+  }
+  const files = {
+    'a heater each': { own: true, t: pair({ own: true }) },
+    'a heater each, cooled while they wait': { own: true, t: pair({ own: true, standby: true }) },
+    'one heater for both': { own: false, t: pair({ own: false }) },
+  }
+  test.each(Object.entries(files))(
+    '%s: all lay at the new heat, what stands by and the end stay',
+    (_, { own, t }) => {
+      const first = fileOf(t).reading.firstLayer!
+      expect(first.nozzle).toBe(210)
+      const { text: now } = change(
+        t,
+        { kind: 'nozzle', where: 'rest', value: 225 },
+        { kind: 'nozzle', where: 'first', value: 225 },
+      )
+      expect(heatsOf(now, own)).toEqual([[225], [225]])
+      expect(now.match(/S160/g)?.length).toBe(t.match(/S160/g)?.length)
+      const end = (all: string) => all.slice(all.search(/M104( T0)? S0/))
+      expect(end(now)).toBe(end(t))
+      expect(run(now).fed).toEqual(run(t).fed)
+      expect(fileOf(now).reading.rest.nozzle).toBe(225)
+      const { text: back } = change(
+        now,
+        { kind: 'nozzle', where: 'rest', value: 210 },
+        { kind: 'nozzle', where: 'first', value: 210 },
+      )
+      expect(back).toBe(t)
+    },
+  )
+  test('above the first layer alone, each heater gets it where it next lays', () => {
+    for (const { own, t } of Object.values(files)) {
+      const { text: now } = change(t, { kind: 'nozzle', where: 'rest', value: 225 })
+      expect(heatsOf(now, own)).toEqual([
+        [210, 225],
+        [210, 225],
+      ])
+      const above = now.slice(now.indexOf('G1 Z0.4 '))
+      expect(above.match(/G1 X/g)!.length).toBe(72)
+      expect(change(now, { kind: 'nozzle', where: 'rest', value: 210 }).text).toBe(t)
+    }
+  })
+  test('a heater that was spoken to by its tool only at the end: one in use before it has the heat of the other', () => {
+    const t = pair({ own: false }).replace('M104 S0', 'M104 T0 S0\nM104 T1 S0')
+    const { text: now } = change(t, { kind: 'nozzle', where: 'rest', value: 225 })
+    expect(change(now, { kind: 'nozzle', where: 'rest', value: 210 }).text).toBe(t)
+  })
+  test('two tools at two heats: what one lays at stays with it', () => {
+    const t = files['a heater each'].t
+      .replace('M104 T1 S210', 'M104 T1 S190')
+      .replace(/X(\d+) Y60 F7200/g, 'X$1 Y60 F7200')
+    expect(heatsOf(t, true)).toEqual([[210], [190]])
+    const { program } = fileOf(t).analysis
+    const read = new Set(
+      Array.from(program.state, (s) => `${program.states[s].tool} ${program.states[s].nozzle}`),
+    )
+    expect([...read].filter((s) => s.startsWith('1'))).toEqual(['1 190'])
+  })
+  test('feed and pull-backs of both tools, those at a change of tool as they were', () => {
+    const t = files['a heater each'].t
+    const { text: now } = change(t, { kind: 'flow', where: 'all', ratio: 1.1 })
+    const [a, b] = [run(t).fed, run(now).fed]
+    a.forEach((v, i) => expect(b[i]).toBeCloseTo(v > 0 && v < 1 ? v * 1.1 : v, 4))
   })
 })

@@ -69,6 +69,8 @@ export interface Program {
   states: MachineState[]
   /** S of the fan command at full duty: 255, or 1 where the file speaks in fractions. */
   fanScale: number
+  /** Heaters are spoken to by their tool: each tool has its own. */
+  heaterPerTool: boolean
   lines: number
   bytes: number
   /** Words and codes that mean nothing to this reader, with how often they stood. */

@@ -103,6 +103,10 @@ export class Interpreter {
   private offsetY = 0
   private offsetZ = 0
   private firmwareRetracted = false
+  /** °C each tool's heater was last set to. */
+  private readonly heats = new Map<number, number>()
+  /** A heater was spoken to by a tool that was not at work. */
+  heaterPerTool = false
   private maxFan = 0
   private fanFraction = false
   readonly style: Program['style'] = {
@@ -202,7 +206,7 @@ export class Interpreter {
       else if (g === 17 || g === 18 || g === 19) this.plane = g
     }
     for (const m of this.words.mCodes) this.machineCode(m)
-    if (this.words.tool >= 0) this.changeState({ tool: Math.min(99, Math.floor(this.words.tool)) })
+    if (this.words.tool >= 0) this.takeTool(Math.min(99, Math.floor(this.words.tool)))
     for (const g of this.words.gCodes) {
       switch (g) {
         case 0:
@@ -258,6 +262,12 @@ export class Interpreter {
       this.move(motion, this.unit)
   }
 
+  /** Another tool goes to work: with its own heat where the file speaks to heaters by their tool, else with what there is. */
+  private takeTool(tool: number): void {
+    const own = this.heaterPerTool ? this.heats.get(tool) : undefined
+    this.changeState(own === undefined ? { tool } : { tool, nozzle: own })
+  }
+
   private changeState(part: Partial<MachineState>): void {
     const last = this.states[this.states.length - 1]
     let same = true
@@ -284,7 +294,10 @@ export class Interpreter {
       case 109: {
         const t = sane(temperature())
         const { tool } = this.words // names the heater: another one than that at work is not this nozzle
-        const other = tool >= 0 && tool !== this.states[this.states.length - 1].tool
+        const atWork = this.states[this.states.length - 1].tool
+        const other = tool >= 0 && tool !== atWork
+        if (other) this.heaterPerTool = true
+        if (t !== null) this.heats.set(other ? tool : atWork, t)
         if (t !== null && !other) this.changeState({ nozzle: t })
         this.words.tool = -1
         return
@@ -506,6 +519,7 @@ export class Interpreter {
       ...this.store.arrays(),
       states: this.states,
       fanScale: full,
+      heaterPerTool: this.heaterPerTool,
       lines,
       bytes,
       unknown: this.unknown,

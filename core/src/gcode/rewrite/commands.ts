@@ -1,5 +1,5 @@
 import { MoveKind } from '../program'
-import type { MachineState } from '../program'
+import type { MachineState, Program } from '../program'
 import { K, M, P, R, S, T } from '../reader/words'
 import type { LineWords, Spelling, WordAt } from './line'
 import type { Commanded, Moves, Overlay } from './overlay'
@@ -8,6 +8,8 @@ import type { Patch } from './output'
 /** What a command sets, by the word that holds it. */
 interface Setting {
   key: Commanded
+  /** The tool whose heater is spoken to, where it is not the one at work. */
+  tool?: number
   /** −1 where the command says it without a word. */
   word: number
   value: number
@@ -21,13 +23,16 @@ const numberOf = (w: WordAt | undefined) => (w && w.from < w.to ? w.value : unde
  */
 export class CommandWriter {
   private readonly keys: Commanded[]
-  private readonly out: { [K in Commanded]?: number | null } = {}
+  /** What the new file has set so far; a heater of its own tool by that. */
+  private readonly out = new Map<string, number | null>()
+  /** The last line of a file that never has the fan on: nobody switches it off there but this. */
+  private fanEnds = Infinity
   /** The file sets printing and travelling apart. */
   private split = false
   private pressureWord: 'k' | 's'
 
   constructor(
-    private readonly moves: Moves & { fanScale: number },
+    private readonly moves: Moves & Pick<Program, 'fanScale' | 'heaterPerTool'>,
     private readonly overlay: Overlay,
     private readonly spelling: Spelling,
   ) {
@@ -38,12 +43,33 @@ export class CommandWriter {
       ['travelAcceleration', 'printAcceleration'],
     ] as const)
       if (this.keys.includes(own) && !this.keys.includes(other)) this.keys.push(other)
-    for (const key of this.keys) this.out[key] = key === 'fan' ? 0 : null
+    if (this.keys.includes('fan')) {
+      this.out.set('fan', 0)
+      if (moves.states.every((state) => state.fan === 0)) {
+        let i = moves.count - 1
+        while (i >= 0 && moves.kind[i] !== MoveKind.Extrude) i--
+        this.fanEnds = i
+      }
+    }
     this.pressureWord = overlay.spell?.pressure ?? 'k'
   }
 
   get idle(): boolean {
     return this.keys.length === 0
+  }
+
+  private toolOf(i: number): number {
+    return this.moves.states[this.moves.state[i]].tool
+  }
+
+  /** Where it is kept what a command has set. */
+  private slot(key: Commanded, tool: number): string {
+    return key === 'nozzle' && this.moves.heaterPerTool ? `nozzle ${tool}` : key
+  }
+
+  /** What the new file has set for a slot: a tool whose heater was never spoken to has what the one before it had. */
+  private held(key: Commanded, slot: string): number | null {
+    return this.out.get(slot) ?? this.out.get(key) ?? null
   }
 
   /** A value as its command has it: the fan in the file's own scale. */
@@ -60,6 +86,7 @@ export class CommandWriter {
   }
 
   private concerns(key: Commanded, i: number): boolean {
+    if (key === 'fan' && i > this.fanEnds) return true
     const kind = this.moves.kind[i]
     return key === 'travelAcceleration' ? kind === MoveKind.Travel : kind === MoveKind.Extrude
   }
@@ -67,13 +94,17 @@ export class CommandWriter {
   /** What a command has to be while move `i` runs; null where it does not matter. */
   private wanted(key: Commanded, i: number): number | null {
     const have = this.had(key, i)
+    if (key === 'fan' && i > this.fanEnds) return 0
     const want = this.overlay.states?.[key]?.(i, have) ?? have
     return want === null ? null : this.inCommand(key, want)
   }
 
   /** What the first move that a command is for needs, from move `i` on; the command's own value where it is for none. */
-  private needed(key: Commanded, i: number, value: number): number {
+  private needed(key: Commanded, i: number, value: number, tool: number): number {
+    const own = key === 'nozzle' && this.moves.heaterPerTool
     for (let j = i; j < this.moves.count; j++) {
+      // another heater than this one
+      if (own && this.toolOf(j) !== tool) continue
       const have = this.had(key, j)
       if (have === null || Math.abs(this.inCommand(key, have) - value) > 1e-6) break
       if (this.concerns(key, j)) return this.wanted(key, j) ?? value
@@ -87,8 +118,10 @@ export class CommandWriter {
     for (const key of this.keys) {
       if (!this.concerns(key, i)) continue
       const want = this.wanted(key, i)
-      if (want === null || this.out[key] === want) continue
-      this.out[key] = want
+      const slot = this.slot(key, this.toolOf(i))
+      const holds = this.held(key, slot)
+      if (want !== null) this.out.set(slot, want).set(key, want)
+      if (want === null || holds === want) continue
       out.push(this.spell(key, want, i))
     }
     return out
@@ -98,8 +131,8 @@ export class CommandWriter {
     const s = (digits: number) => this.spelling.print(S, value, Math.max(digits, 0))
     switch (key) {
       case 'nozzle': {
-        const { tool } = this.moves.states[this.moves.state[i]]
-        return tool > 0 ? `M104 T${tool} S${s(0)}` : `M104 S${s(0)}`
+        const tool = this.toolOf(i)
+        return tool > 0 && this.moves.heaterPerTool ? `M104 T${tool} S${s(0)}` : `M104 S${s(0)}`
       }
       case 'bed':
         return `M140 S${s(0)}`
@@ -110,7 +143,8 @@ export class CommandWriter {
       default:
         if (!this.split) {
           // one command for both
-          this.out.printAcceleration = this.out.travelAcceleration = value
+          this.out.set('printAcceleration', value)
+          this.out.set('travelAcceleration', value)
           return `M204 S${s(0)}`
         }
         return key === 'printAcceleration' ? `M204 P${s(0)}` : `M204 T${s(0)}`
@@ -137,7 +171,8 @@ export class CommandWriter {
       case 104:
       case 109: {
         const tool = numberOf(word(T))
-        return tool !== undefined && tool !== state.tool ? null : { m, list: one('nozzle', S, R) }
+        const other = tool !== undefined && tool !== state.tool ? tool : undefined
+        return { m, list: one('nozzle', S, R).map((s) => ({ ...s, tool: other })) }
       }
       case 140:
       case 190:
@@ -169,17 +204,10 @@ export class CommandWriter {
   /**
    * What becomes of a line of commands.
    * @param next the first move after it
-   * @param was the state before the line
    * @param marked whether an earlier change put the line in
    * @returns patches, empty where it stays; `'gone'` where it was put in and says what holds already
    */
-  rewrite(
-    line: LineWords,
-    next: number,
-    was: { [K in Commanded]?: number | null },
-    state: Readonly<MachineState>,
-    marked: boolean,
-  ): Patch[] | 'gone' {
+  rewrite(line: LineWords, next: number, state: Readonly<MachineState>, marked: boolean): Patch[] | 'gone' {
     const set = this.settings(line, state)
     if (!set) return []
     const list = set.list.filter((s) => this.keys.includes(s.key))
@@ -187,15 +215,17 @@ export class CommandWriter {
     const patches: Patch[] = []
     let needless = marked
     const shared = set.m === 204 && list.length === 2 && list[0].word === list[1].word
-    for (const { key, word, value } of list) {
-      const want = this.needed(key, next, value)
-      if (!(this.out[key] === want && was[key] !== value)) needless = false
+    for (const { key, word, value, tool = state.tool } of list) {
+      const want = this.needed(key, next, value, tool)
+      const slot = this.slot(key, tool)
+      if (this.held(key, slot) !== want || tool !== state.tool) needless = false
       if (shared && key === 'travelAcceleration') {
         // the printing value was written for both; travels get theirs back where they come
-        this.out[key] = this.out.printAcceleration
+        this.out.set(key, this.out.get('printAcceleration') ?? null)
         continue
       }
-      this.out[key] = want
+      this.out.set(slot, want)
+      if (tool === state.tool) this.out.set(key, want)
       if (Math.abs(want - value) < 1e-6) continue
       if (word >= 0) {
         const w = line.words.find((q) => q.letter === word)!

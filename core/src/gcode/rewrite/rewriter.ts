@@ -1,5 +1,5 @@
 import { filamentArea } from '../../extrusion/bead'
-import { MoveKind } from '../program'
+import { MoveKind, type Program } from '../program'
 import { Interpreter, newModal, type Modal } from '../reader/interpreter'
 import { Lexer } from '../reader/lexer'
 import { E, F, G, I, J, M, N, R, S, Words, X, Y, Z } from '../reader/words'
@@ -8,7 +8,7 @@ import { CommandWriter } from './commands'
 import { RewriteError } from './faults'
 import { Spelling, wordsOf, type LineWords, type WordAt } from './line'
 import { RewriteOutput, type LineExample, type Patch } from './output'
-import type { Commanded, Inserted, Moves, Overlay } from './overlay'
+import type { Inserted, Moves, Overlay } from './overlay'
 
 export interface RewriteOptions {
   /** mm; as the file was read with. */
@@ -83,11 +83,10 @@ export class FileRewriter {
   private marked = false
   /** mm by which the count of a feed in steps differs: it matters once places are counted again. */
   private apart = 0
-  private was: { [K in Commanded]?: number | null } = {}
 
   /** @param moves the program as it was read from the same bytes */
   constructor(
-    private readonly moves: Moves & { fanScale: number },
+    private readonly moves: Moves & Pick<Program, 'fanScale' | 'heaterPerTool'>,
     private readonly overlay: Overlay,
     private readonly options: RewriteOptions = {},
   ) {
@@ -175,7 +174,6 @@ export class FileRewriter {
     this.lineNumber++
     const first = interpreter.store.count
     const faults = interpreter.faultCount
-    if (!this.commands.idle) this.noteState()
     this.lexer.line(this.buffer, from, end)
     if (end === textEnd) this.lexer.endLine()
     const past = interpreter.store.count
@@ -199,19 +197,6 @@ export class FileRewriter {
     const { before } = this
     this.before = this.after
     this.after = before
-  }
-
-  private noteState(): void {
-    const { state } = this.interpreter
-    for (const key of [
-      'nozzle',
-      'bed',
-      'fan',
-      'printAcceleration',
-      'travelAcceleration',
-      'pressure',
-    ] as const)
-      this.was[key] = state[key]
   }
 
   /** The new file's machine begins to differ from the old one's. */
@@ -624,7 +609,7 @@ export class FileRewriter {
     }
     if (!commands.idle && codes.some((w) => w.letter === M)) {
       const state = this.interpreter.state
-      const patches = commands.rewrite(line, next, this.was, state, this.marked)
+      const patches = commands.rewrite(line, next, state, this.marked)
       if (!this.synced) this.meet()
       return patches
     }
