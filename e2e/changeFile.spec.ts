@@ -101,3 +101,40 @@ test('any file: one setting, a bad value, one that does nothing, two at once', a
   await changed.getByText('Both files side by side').click()
   await expect(changed.locator('[data-differs]').first()).toBeVisible()
 })
+
+test('steps up any file become a trial: its bands are in the file, and are read on it', async ({ page }) => {
+  await page.goto(app.url)
+  await choosePair(page, app.url, /Terracotta/, /Potting shed/)
+  await page.goto(`${app.url}/paths`)
+  const file = join(app.folder, 'gift.gcode')
+  const old = posts({ retract: 5 })
+  writeFileSync(file, old)
+  await page.setInputFiles('input[aria-label="G-code file"]', file)
+  await page.getByText('Change it', { exact: true }).click()
+  await page.getByText('Try it in steps up this file').click()
+  const count = page.getByLabel('Steps: in, steps')
+  // more bands than there are layers for: said, and nothing that was typed is lost
+  await count.fill('9')
+  await page.getByRole('button', { name: 'Make the trial' }).click()
+  const paths = page.getByRole('region', { name: 'The paths' })
+  await expect(paths.getByRole('alert')).toContainText(/Choose fewer steps/)
+  await expect(count).toHaveValue('9')
+  await count.fill('4')
+  await page.getByLabel('Steps: from, °C').fill('220')
+  await page.getByLabel('Steps: to, °C').fill('190')
+  await page.getByRole('button', { name: 'Make the trial' }).click()
+  await expect(
+    page.getByRole('heading', { name: /Temperature tower in gift\.gcode, trial \d+/ }),
+  ).toBeVisible()
+  const id = page.url().split('/').at(-1)
+  const text = await (await fetch(`${app.url}/api/trials/${id}/piece.gcode`)).text()
+  expect(text.match(/^M104 S\d+/gm)).toEqual([
+    'M104 S210',
+    'M104 S220',
+    'M104 S210',
+    'M104 S200',
+    'M104 S190',
+  ])
+  const own = text.split('\n').filter((line) => !/; Verimend$/.test(line))
+  expect(own.slice(-old.split('\n').length).join('\n')).toBe(old)
+})

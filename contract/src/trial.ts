@@ -44,6 +44,14 @@ export const piecePlan = z.object({
       to: numberIn(0, 3000, 'The highest height', 'mm'),
     })
     .optional(),
+  onFile: z
+    .object({
+      name: textUpTo(200, 'The file’s name', 1),
+      sha256: sha256Text,
+      from: numberIn(0, 3000, 'The lowest height', 'mm'),
+      to: numberIn(0, 3000, 'The highest height', 'mm'),
+    })
+    .optional(),
   joints: z
     .array(z.enum(JOINT_SHAPES))
     .min(1, { error: 'Choose at least one kind of joint.' })

@@ -1,7 +1,16 @@
 import { parseStringSync } from 'gcode-parser'
-import { DEMO_MACHINES } from '../src/demo'
+import { DEMO_MACHINES, demoFilaments } from '../src/demo'
 import { readGcode, RewriteError } from '../src/gcode'
 import { USUAL_COMMANDS, type Machine } from '../src/machine'
+import { deriveRecipe } from '../src/recipe'
+import {
+  makeOnFile,
+  PieceError,
+  type OnFile,
+  type PairOnBench,
+  type PieceId,
+  type PiecePlan,
+} from '../src/trials'
 import { ChangeError, checkRewritten, rewriteFile, type FileChange } from '../src/rewrite'
 import { Feature, analysePath, summarise } from '../src/toolpath'
 
@@ -69,10 +78,12 @@ function hand({
   absolute,
   resets = false,
   lift = 0,
+  layers = 12,
 }: {
   absolute: boolean
   resets?: boolean
   lift?: number
+  layers?: number
 }): string {
   let e = 0
   const word = (step: number) => {
@@ -97,7 +108,7 @@ function hand({
     'G92 E0',
   ]
   e = 0
-  for (let l = 0; l < 12; l++) {
+  for (let l = 0; l < layers; l++) {
     const z = 0.28 + l * 0.2
     out.push(`;LAYER:${l}`, 'M117 Layer X12 Y3', l === 1 ? 'M106 S255' : 'M105')
     if (l === 1) out.push('M104 S200 ; a little cooler')
@@ -496,5 +507,178 @@ describe('several tools', () => {
     const { text: now } = change(t, { kind: 'flow', where: 'all', ratio: 1.1 })
     const [a, b] = [run(t).fed, run(now).fed]
     a.forEach((v, i) => expect(b[i]).toBeCloseTo(v > 0 && v < 1 ? v * 1.1 : v, 4))
+  })
+})
+
+describe('steps up a finished file', () => {
+  const tall = (lift = 0) => hand({ absolute: true, lift, layers: 41 })
+  const values = [220, 210, 200, 190]
+  const bands = { from: 0.28, to: 8.28 }
+  /** What is set, pulled back and asked for at each height at which lines are laid: the test's own reckoning. */
+  const byHeight = (t: string) => {
+    const out = new Map<
+      number,
+      { heat: Set<number>; fan: Set<number>; rate: Set<number>; pull: Set<number> }
+    >()
+    let [heat, fan, rate, z, e, pull] = [0, 0, 0, 0, 0, 0]
+    for (const line of t.split('\n').map((l) => l.replace(/;.*/, ''))) {
+      const word = (l: string) => {
+        const m = new RegExp(`${l}(-?[\\d.]+)`).exec(line)
+        return m ? Number(m[1]) : undefined
+      }
+      if (/^M10[49]/.test(line)) heat = word('S')!
+      if (/^M106/.test(line)) fan = word('S')!
+      if (/^M107/.test(line)) fan = 0
+      if (/^G92/.test(line)) e = word('E') ?? e
+      if (!/^G[01] /.test(line)) continue
+      rate = word('F') ?? rate
+      z = word('Z') ?? z
+      const to = word('E')
+      const step = to === undefined ? 0 : to - e
+      e = to ?? e
+      if (step < 0) pull = Number((-step).toFixed(3))
+      if (step <= 0 || !/X/.test(line)) continue
+      const key = Number(z.toFixed(2))
+      if (!out.has(key)) out.set(key, { heat: new Set(), fan: new Set(), rate: new Set(), pull: new Set() })
+      const at = out.get(key)!
+      at.heat.add(heat)
+      at.fan.add(fan)
+      at.rate.add(rate)
+      at.pull.add(pull)
+    }
+    return out
+  }
+  const bandAt = (z: number) => (z <= 0.28 ? -1 : Math.min(3, Math.floor((z - 0.281) / 2)))
+
+  test('heat: each band lies at its own, the first layer and all places and feeds as before', () => {
+    const old = tall()
+    const { text: now, summary } = change(old, { kind: 'steps', of: 'nozzle', values, ...bands })
+    expect([summary.changed, summary.inserted]).toEqual([1, 3])
+    for (const [z, at] of byHeight(now))
+      expect([z, ...at.heat]).toEqual([z, bandAt(z) < 0 ? 205 : values[bandAt(z)]])
+    expect(run(now).places).toEqual(run(old).places)
+    expect(run(now).fed).toEqual(run(old).fed)
+    expect(now.slice(now.indexOf('M104 S0'))).toBe(old.slice(old.indexOf('M104 S0')))
+  })
+  test('between two heights only: above them all is as it was', () => {
+    const old = tall()
+    const { text: now } = change(old, {
+      kind: 'steps',
+      of: 'nozzle',
+      values: [215, 195],
+      from: 2.28,
+      to: 6.28,
+    })
+    for (const [z, at] of byHeight(now)) {
+      const want = z <= 0.28 ? 205 : z <= 2.28 || z > 6.28 ? 200 : z <= 4.28 ? 215 : 195
+      expect([z, ...at.heat]).toEqual([z, want])
+    }
+  })
+  test.each([0, 0.4])('pull-backs: each band pulls back its own, with lifts of %s mm as well', (lift) => {
+    const old = tall(lift)
+    const lengths = [1, 2, 3, 4]
+    const { text: now } = change(old, { kind: 'steps', of: 'retract-length', values: lengths, ...bands })
+    for (const [z, at] of byHeight(now)) {
+      // the pull-back on the way up belongs to the layer it leaves
+      const [here, below] = [bandAt(z), bandAt(z - 0.2)].map((b) => (b < 0 ? 2 : lengths[b]))
+      const strays = [...at.pull].filter((p) => ![here, below].some((want) => Math.abs(p - want) < 2e-3))
+      // before the first layer there is the priming line, and nothing was pulled back
+      expect([z, ...strays]).toEqual(z <= 0.28 ? [z, 0] : [z])
+      expect([...at.pull].some((p) => Math.abs(p - here) < 2e-3)).toBe(true)
+    }
+    const sum = (t: string) => run(t).fed.reduce((a, b) => a + b, 0)
+    expect(sum(now)).toBeCloseTo(sum(old), 2)
+    expect(run(now).places).toEqual(run(old).places)
+  })
+  test('fan and outer walls: their bands alone', () => {
+    const old = tall()
+    const fan = change(old, { kind: 'steps', of: 'fan', values: [0, 0.4, 0.8, 1], ...bands }).text
+    for (const [z, at] of byHeight(fan))
+      expect([z, ...at.fan]).toEqual([z, bandAt(z) < 0 ? 0 : Math.round([0, 0.4, 0.8, 1][bandAt(z)] * 255)])
+    const speed = change(old, { kind: 'steps', of: 'speed', values: [20, 30, 40, 50], ...bands }).text
+    for (const [z, at] of [...byHeight(speed)].filter(([z]) => z > 0.28))
+      expect([z, ...at.rate]).toEqual([z, [20, 30, 40, 50][bandAt(z)] * 60])
+  })
+  test('what does not fit is refused: bands too low, beyond the machine, pulled back by the controller, no acceleration told', () => {
+    const low = hand({ absolute: false })
+    expect(fault(low, { kind: 'steps', of: 'nozzle', values, ...bands })).toBe('change-bands-low')
+    expect(fault(tall(), { kind: 'steps', of: 'nozzle', values, from: 8, to: 4 })).toBe('change-bands-low')
+    expect(fault(tall(), { kind: 'steps', of: 'nozzle', values, from: 900, to: 990 })).toBe(
+      'change-bands-low',
+    )
+    const hot = [210, machine.limits.nozzle + 5]
+    expect(fault(tall(), { kind: 'steps', of: 'nozzle', values: hot, ...bands })).toBe(
+      'change-beyond-machine',
+    )
+    const own = hand({ absolute: false, layers: 41 })
+      .replace(/G1 E-2 F2700/g, 'G10')
+      .replace(/G1 E2 F2700/g, 'G11')
+    expect(fault(own, { kind: 'steps', of: 'retract-length', values: [1, 2], ...bands })).toBe(
+      'change-on-machine',
+    )
+    expect(fault(own, { kind: 'steps', of: 'acceleration', values: [500, 900], ...bands })).toBe(
+      'change-not-told',
+    )
+  })
+
+  const pair: PairOnBench = {
+    machine,
+    filament: demoFilaments('2026-01-01').terracotta,
+    recipe: deriveRecipe({ machine, filament: demoFilaments('2026-01-01').terracotta }),
+  }
+  const plan = (over: Partial<PiecePlan> = {}): PiecePlan & { onFile: OnFile } => ({
+    piece: 'temperature-tower',
+    steps: { key: 'nozzle', from: 220, to: 190, count: 4 },
+    onFile: { name: 'gift.gcode', sha256: 'a'.repeat(64), ...bands },
+    ...over,
+  })
+  test('as a trial: a place for each band where it lies, and the file with three lines at its top', () => {
+    const old = tall()
+    const { gcode, cells, box } = makeOnFile(bytes(old), pair, plan(), [
+      'Terracotta on Potting shed',
+      'Größe',
+    ])
+    expect(
+      cells.map((c) => [c.values.nozzle, Number(c.box.z0.toFixed(2)), Number(c.box.z1.toFixed(2))]),
+    ).toEqual([
+      [220, 0.28, 2.28],
+      [210, 2.28, 4.28],
+      [200, 4.28, 6.28],
+      [190, 6.28, 8.28],
+    ])
+    expect(box.z1).toBeCloseTo(8.28, 2)
+    const { text: now } = change(old, { kind: 'steps', of: 'nozzle', values, ...bands })
+    expect(gcode.split('\n').slice(3).join('\n')).toBe(now)
+    expect(gcode.split('\n').slice(0, 3)).toEqual([
+      '; temperature tower in gift.gcode, Nozzle: 220, 210, 200, 190 °C'.replace('°', '?'),
+      '; Terracotta on Potting shed',
+      '; Gr??e',
+    ])
+  })
+  test('a mark at the beginning and remarks in any encoding go through', () => {
+    const utf = new TextEncoder().encode(`\ufeff${tall().replace('by hand', 'von Hand, Größe')}`)
+    const { gcode } = makeOnFile(utf, pair, plan())
+    expect(gcode.startsWith('\ufeff; temperature')).toBe(true)
+    expect(gcode).toContain('von Hand, Größe')
+    const latin = bytes(tall().replace('by hand', 'Gr\u00f6\u00dfe'))
+    expect(makeOnFile(latin, pair, plan()).gcode).toContain('Größe')
+  })
+  test('a plan that does not fit says why, before anything is written', () => {
+    const why = (p: Partial<PiecePlan>, file = bytes(tall())) => {
+      try {
+        makeOnFile(file, pair, plan(p))
+        return 'none'
+      } catch (e) {
+        if (e instanceof PieceError) return e.reason.code
+        throw e
+      }
+    }
+    expect(why({ steps: { key: 'nozzle', from: 220, to: 900, count: 4 } })).toBe('end-out-of-bounds')
+    expect(why({ piece: 'flow-box' as PieceId })).toBe('not-on-part')
+    expect(
+      why({ steps: { key: 'nozzle', from: 220, to: 190, count: 9 } }, bytes(hand({ absolute: true }))),
+    ).toBe('change-bands-low')
+    expect(why({}, new Uint8Array(0))).toBe('empty')
+    expect(why({}, bytes('hello'))).not.toBe('none')
   })
 })

@@ -224,8 +224,9 @@ function pagesOfFailed(report) {
           : results.flatMap(({ attachments }) =>
               attachments
                 .filter(({ name, path }) => name === 'error-context' && existsSync(path))
-                .map(({ path }) => {
-                  const [, page = ''] = /^```yaml\n(.*?)^```/ms.exec(readFileSync(path, 'utf8')) ?? []
+                .flatMap(({ path }) => {
+                  const [, page] = /^```yaml\n(.*?)^```/ms.exec(readFileSync(path, 'utf8')) ?? []
+                  if (!page) return []
                   return `On the page of "${title}":\n${page.split('\n').slice(0, PAGE_LINES).join('\n')}`
                 }),
             ),

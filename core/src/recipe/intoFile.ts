@@ -33,6 +33,12 @@ export function printedWith(
   return (typeof read === 'number' ? null : read) ?? known ?? null
 }
 
+/** Whether a new value can only be written by who knows the old one, which no file shows. */
+export function asksPrintedWith({ key, to }: SettingChange, recipe: ValuesOnly): boolean {
+  if (settingOf(key).inFile) return false
+  return !writeOf(key)?.(to, null, { ...recipe, [key]: { value: to } }) && writesIntoFile(key)
+}
+
 const PUT_IN_WITH: ReadonlySet<SettingKey> = new Set(['retractLength', 'retractSpeed', 'restartExtra'])
 
 /** What has to be done in a finished file for some settings. */

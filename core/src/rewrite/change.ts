@@ -4,6 +4,9 @@ import type { Feature } from '../toolpath/features'
 /** The lines that a change of speed, flow or acceleration is about. */
 export type Lines = 'first' | 'all' | Feature
 
+/** What can be stepped up a finished file: the speed and acceleration of outer walls, among others. */
+export type Stepped = 'nozzle' | 'fan' | 'speed' | 'acceleration' | 'retract-length'
+
 /** One thing to change in a finished file, in the terms of what the file does. */
 export type FileChange =
   /** °C, while the first layer goes down, or above it. */
@@ -35,6 +38,11 @@ export type FileChange =
   | { kind: 'wipe'; length: number }
   /** s that a layer takes at least, by laying it slower, but no slower than the floor; s, mm/s. */
   | { kind: 'layer-time'; seconds: number; floor: number }
+  /**
+   * Bands of the height between two, each as high, the first value lowest; below and above, all as it was. °C, duty, mm/s, mm/s²,
+   * mm; the heights in mm.
+   */
+  | { kind: 'steps'; of: Stepped; values: readonly number[]; from: number; to: number }
   /** mm that the whole print is moved by. */
   | { kind: 'move'; x: number; y: number; z: number }
 
@@ -42,6 +50,8 @@ export type FileChange =
 export interface ChangeFaults {
   /** The file does not say what it was. */
   'change-not-told': object
+  /** There are fewer layers than a band needs. */
+  'change-bands-low': { count: number; layers: number; least: number }
   /** There is nothing in the file that it would change. */
   'change-does-nothing': object
   /** The nozzle would touch the bed. */

@@ -8,10 +8,8 @@ import type { FileAsRead } from './file'
 import { layerTime } from './layerTime'
 import { earlyStop, wipe } from './loopEnds'
 import { seam } from './seam'
-import { pullsIn, type Pull } from './pulls'
-
-/** How far a pull-back may lie from the usual one and still be one of them, mm. */
-const USUAL = 0.035
+import { feedAgain, pullsIn, usualPulls } from './pulls'
+import { steps } from './steps'
 
 type Of<K extends FileChange['kind']> = Extract<FileChange, { kind: K }>
 
@@ -183,25 +181,9 @@ function pressure(file: FileAsRead, { value }: Of<'pressure'>, commands: Command
   }
 }
 
-/** The pull-backs of the usual length. */
-function usualPulls(file: FileAsRead): Pull[] {
-  const { kind, length } = file.reading.retraction
-  if (kind === 'none') throw new ChangeError('change-does-nothing')
-  const pulls = pullsIn(file.analysis).filter((p) => Math.abs(p.pulled - (length ?? 0)) < USUAL)
-  if (!pulls.length) throw new ChangeError('change-not-told')
-  return pulls
-}
-
 /** Filament by move; what is not named stays. */
 const feedOf = (by: ReadonlyMap<number, number>): Overlay => ({ feed: (i, e) => by.get(i) ?? e })
 const speedOf = (by: ReadonlyMap<number, number>): Overlay => ({ speed: (i, v) => by.get(i) ?? v })
-
-/** Gives the move that feeds again so much more. */
-function feedAgain(file: FileAsRead, p: Pull, more: number, into: Map<number, number>): void {
-  const { e } = file.analysis.program
-  const most = p.forth.reduce((a, b) => (e[b] > e[a] ? b : a))
-  into.set(most, e[most] + more)
-}
 
 function retractLength(file: FileAsRead, { value }: { value: number }): Overlay {
   if (file.reading.retraction.kind === 'firmware') return { firmwareLength: value }
@@ -357,6 +339,8 @@ function overlayOf(file: FileAsRead, change: FileChange, commands: Commands): Ov
       return wipe(file, change.length)
     case 'layer-time':
       return layerTime(file, change.seconds, change.floor)
+    case 'steps':
+      return steps(file, change)
     case 'move':
       return move(file, change)
   }
@@ -375,10 +359,22 @@ function limitOf(change: FileChange, { limits, fan }: Machine): [limit: number, 
       return [limits.speed, 'mm/s']
     case 'acceleration':
       return change.where === 'travel' ? [limits.travelAcceleration, 'mm/s²'] : [limits.acceleration, 'mm/s²']
+    case 'steps':
+      return {
+        nozzle: [limits.nozzle, '°C'] as [number, string],
+        fan: [fan.present ? 1 : 0, ''] as [number, string],
+        speed: [limits.speed, 'mm/s'] as [number, string],
+        acceleration: [limits.acceleration, 'mm/s²'] as [number, string],
+        'retract-length': null,
+      }[change.of]
     default:
       return null
   }
 }
+
+/** The highest value that a change sets. */
+const highest = (change: FileChange): number =>
+  'values' in change ? Math.max(...change.values) : 'value' in change ? change.value : -Infinity
 
 /**
  * What several changes do together; nothing is made faster than the machine allows.
@@ -387,7 +383,7 @@ function limitOf(change: FileChange, { limits, fan }: Machine): [limit: number, 
 export function overlaysOf(file: FileAsRead, changes: readonly FileChange[], machine: Machine): Overlay {
   for (const change of changes) {
     const limit = limitOf(change, machine)
-    if (limit && 'value' in change && change.value > limit[0] + 1e-9)
+    if (limit && highest(change) > limit[0] + 1e-9)
       throw new ChangeError('change-beyond-machine', { limit: limit[0], unit: limit[1] })
   }
   const commands = commandsOf(machine)

@@ -1,5 +1,7 @@
 import { MoveKind } from '../gcode/program'
 import type { Analysis } from '../toolpath/analysis'
+import { ChangeError } from './change'
+import type { FileAsRead } from './file'
 
 /** A pull-back with the moves it is made of. */
 export interface Pull {
@@ -60,4 +62,23 @@ export function pullsIn({ program, index }: Analysis): Pull[] {
     }
   }
   return pulls
+}
+
+/** How far a pull-back may lie from the usual one and still be one of them, mm. */
+const USUAL = 0.035
+
+/** The pull-backs of the usual length. */
+export function usualPulls(file: FileAsRead): Pull[] {
+  const { kind, length } = file.reading.retraction
+  if (kind === 'none') throw new ChangeError('change-does-nothing')
+  const pulls = pullsIn(file.analysis).filter((p) => Math.abs(p.pulled - (length ?? 0)) < USUAL)
+  if (!pulls.length) throw new ChangeError('change-not-told')
+  return pulls
+}
+
+/** Gives the move that feeds again so much more. */
+export function feedAgain(file: FileAsRead, p: Pull, more: number, into: Map<number, number>): void {
+  const { e } = file.analysis.program
+  const most = p.forth.reduce((a, b) => (e[b] > e[a] ? b : a))
+  into.set(most, e[most] + more)
 }

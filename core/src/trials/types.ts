@@ -75,6 +75,15 @@ export interface OnPart {
   to: number
 }
 
+/** A finished file as the piece: the steps go up its height, and all else in it stays as it is. */
+export interface OnFile {
+  name: string
+  sha256: string
+  /** Heights between which the steps lie, mm. */
+  from: number
+  to: number
+}
+
 /** What a piece is made from, besides machine and recipe. */
 export interface PiecePlan {
   piece: PieceId
@@ -85,6 +94,8 @@ export interface PiecePlan {
   extent?: Extent
   /** The person's own part instead of ours. */
   onPart?: OnPart
+  /** A finished file instead of ours. */
+  onFile?: OnFile
   /** Kinds of joint; upright pins where it is left out. */
   joints?: JointShape[]
 }

@@ -32,12 +32,14 @@ export async function blobsInUse(
     for (const { name } of rows) add(name, needed)
   }
   if (has('trials')) {
-    // a piece of a part is written anew from its mesh
-    const rows = await sequelize.query<{ name: string }>(
-      `SELECT DISTINCT JSON_VALUE(plan, '$.onPart.sha256') AS name FROM trials WHERE plan LIKE '%"onPart"%'`,
-      { type: QueryTypes.SELECT },
-    )
-    for (const { name } of rows) if (name) add(name, true)
+    // a piece of a part is written anew from its mesh, one in a finished file from that
+    for (const made of ['onPart', 'onFile']) {
+      const rows = await sequelize.query<{ name: string }>(
+        `SELECT DISTINCT JSON_VALUE(plan, '$.${made}.sha256') AS name FROM trials WHERE plan LIKE '%"${made}"%'`,
+        { type: QueryTypes.SELECT },
+      )
+      for (const { name } of rows) if (name) add(name, true)
+    }
   }
   if (has('parts')) {
     const rows = await sequelize.query<{ versions: string }>('SELECT versions FROM parts', {

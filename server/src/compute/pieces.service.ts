@@ -19,12 +19,12 @@ export class PiecesService {
    * @throws a problem that says why it cannot be printed as planned
    */
   async write(pair: PairOnBench, plan: PiecePlan, header: string[], signal?: AbortSignal) {
-    const sha256 = plan.onPart?.sha256
-    if (sha256 && !this.blobs.has(sha256)) throw notFound('mesh of this part')
-    const mesh = sha256 && this.blobs.path(sha256)
+    const sha256 = plan.onPart?.sha256 ?? plan.onFile?.sha256
+    if (sha256 && !this.blobs.has(sha256)) throw notFound(plan.onPart ? 'mesh of this part' : 'file')
+    const source = sha256 && this.blobs.path(sha256)
     const written = await this.compute.run(
       'writePiece',
-      { pair, plan, header, ...(mesh && { mesh }) },
+      { pair, plan, header, ...(source && { source }) },
       signal,
     )
     if ('fault' in written) {

@@ -24,6 +24,7 @@ import {
 } from '@verimend/core/toolpath'
 import {
   PieceError,
+  makeOnFile,
   makeOnPart,
   makePiece,
   type OnPart,
@@ -42,8 +43,8 @@ interface PieceToWrite {
   pair: PairOnBench
   plan: PiecePlan
   header: string[]
-  /** Path of the mesh, where it is made on a person's own part. */
-  mesh?: string
+  /** Path of the mesh of a person's own part, or of the finished file, where it is made of one. */
+  source?: string
 }
 
 /** A trial on a person's own part, whose mesh lies in a file. */
@@ -69,12 +70,15 @@ async function pieceOnPart(
 /** What is too heavy for the event loop. Everything crosses to a thread and back as plain data. */
 export const TASKS = {
   /** Writes a test piece, and plans its motion. */
-  async writePiece({ pair, plan, header, mesh }: PieceToWrite): Promise<WrittenPiece> {
+  async writePiece({ pair, plan, header, source }: PieceToWrite): Promise<WrittenPiece> {
+    const { onPart, onFile } = plan
     try {
       const piece =
-        plan.onPart && mesh
-          ? await pieceOnPart(pair, { ...plan, onPart: plan.onPart }, header, mesh)
-          : makePiece(pair, plan, header)
+        onPart && source
+          ? await pieceOnPart(pair, { ...plan, onPart }, header, source)
+          : onFile && source
+            ? makeOnFile(readFileSync(source), pair, { ...plan, onFile }, header)
+            : makePiece(pair, plan, header)
       const program = readGcode(Buffer.from(piece.gcode))
       const fed = program.e.subarray(0, program.count).reduce((s, e) => s + e, 0)
       return {

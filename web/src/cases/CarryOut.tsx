@@ -1,6 +1,13 @@
 import { useQueryClient } from '@tanstack/react-query'
 import type { Attempt, CaseDetail, PairDetail } from '@verimend/contract'
-import { settingOf, writesIntoFile, type SettingChange } from '@verimend/core/recipe'
+import {
+  asksPrintedWith,
+  settingOf,
+  writesIntoFile,
+  type SettingChange,
+  type SettingKey,
+  type SettingValue,
+} from '@verimend/core/recipe'
 import { listed, settingLabel, valueText } from '@verimend/core/words'
 import { Button, Checkbox, Progress } from 'antd'
 import { clsx } from 'clsx'
@@ -12,6 +19,7 @@ import { DropArea, FileField, useFileField } from '../components/files'
 import { Problem } from '../components/states'
 import ui from '../components/ui.module.css'
 import { ChangedFileView } from '../paths/ChangedFileView'
+import { PrintedAt } from '../paths/PrintedAt'
 import { jobs, useJob, wasEnded } from '../work/jobs'
 import type { ChangedFile } from '../workers/changeFile.worker'
 import { keepFile } from '../workers/keepFile'
@@ -31,11 +39,15 @@ export default function CarryOut({
 }) {
   const [dropped, setDropped] = useState<File | null>(null)
   const { input, choose } = useFileField()
-  const settings: SettingChange[] = attempt.mends.flatMap((m) =>
-    m.kind === 'setting'
-      ? [{ key: m.key, from: m.from, to: m.to }]
-      : (m.departs ?? []).map((d) => ({ key: d.setting, from: d.file, to: d.recipe })),
-  )
+  /** What was printed with, where no file shows it and the recipe may not be what was printed. */
+  const [printed, setPrinted] = useState<Partial<Record<SettingKey, SettingValue>>>({})
+  const settings = attempt.mends
+    .flatMap((m): SettingChange[] =>
+      m.kind === 'setting'
+        ? [{ key: m.key, from: m.from, to: m.to }]
+        : (m.departs ?? []).map((d) => ({ key: d.setting, from: d.file, to: d.recipe })),
+    )
+    .map((s) => ({ ...s, from: printed[s.key] ?? s.from }))
   if (!settings.length) return null
   const own = settings.filter((s) => writesIntoFile(s.key))
   const anew = settings.filter((s) => !writesIntoFile(s.key))
@@ -48,9 +60,25 @@ export default function CarryOut({
       {own.length > 0 && !made && (
         <>
           <p>Verimend can write this change into the file you printed and leave every other line as it is.</p>
+          {source &&
+            own
+              .filter((s) => asksPrintedWith(s, pair.version.values))
+              .map((s) => (
+                <div key={s.key} className={ui.row}>
+                  <strong>{settingLabel(s.key)}</strong>
+                  <PrintedAt
+                    change={s}
+                    onChange={({ key, from }) => setPrinted((known) => ({ ...known, [key]: from }))}
+                  />
+                  <span>{valueText(s.key, s.to)}</span>
+                  <span className={clsx(ui.faint, ui.small)}>
+                    A file does not show this: say what it was printed with.
+                  </span>
+                </div>
+              ))}
           {source ? (
             <ChangedFileView
-              key={name}
+              key={`${name} ${JSON.stringify(printed)}`}
               source={source}
               name={name}
               settings={settings}

@@ -1,6 +1,7 @@
 import type { PairDetail } from '@verimend/contract'
 import {
   FILE_KEYS,
+  asksPrintedWith,
   compareWithRecipe,
   faultOf,
   machineLimit,
@@ -20,6 +21,7 @@ import { clsx } from 'clsx'
 import { useMemo, useState } from 'react'
 import ui from '../components/ui.module.css'
 import { ChangedFileView } from './ChangedFileView'
+import { PrintedAt } from './PrintedAt'
 import { StrayTag } from './ReadingView'
 
 /** Changes a finished file: one setting chosen here, or what it does otherwise than the recipe. */
@@ -114,7 +116,14 @@ export default function ChangeFile({
         </details>
       )}
       {chosen.map((c) => (
-        <Chosen key={c.key} change={c} fault={wrongWith(c)} onChange={put} onDrop={() => drop(c.key)} />
+        <Chosen
+          key={c.key}
+          change={c}
+          asks={asksPrintedWith(c, values)}
+          fault={wrongWith(c)}
+          onChange={put}
+          onDrop={() => drop(c.key)}
+        />
       ))}
       {chosen.length > 1 && (
         <p className={clsx(ui.notice, ui.caution)}>
@@ -144,11 +153,14 @@ const rounded = (key: SettingKey, value: SettingValue): SettingValue => {
 /** One setting with the value it is to have. */
 function Chosen({
   change: c,
+  asks,
   fault,
   onChange,
   onDrop,
 }: {
   change: SettingChange
+  /** What it was printed with has to be said. */
+  asks: boolean
   /** What is wrong with its value. */
   fault: string | null
   onChange: (change: SettingChange) => void
@@ -159,11 +171,15 @@ function Chosen({
     <div className={ui.stack} style={{ gap: 4 }} data-change={c.key}>
       <div className={ui.row}>
         <strong>{s.label}</strong>
-        <span className={ui.faint}>
-          {c.from === undefined
-            ? 'not known for this file'
-            : `${valueText(c.key, c.from)}${s.inFile ? '' : ' in the recipe'} →`}
-        </span>
+        {asks ? (
+          <PrintedAt change={c} onChange={onChange} />
+        ) : (
+          <span className={ui.faint}>
+            {c.from === undefined
+              ? 'not known for this file'
+              : `${valueText(c.key, c.from)}${s.inFile ? '' : ' in the recipe'} →`}
+          </span>
+        )}
         {s.kind === 'number' ? (
           <InputNumber
             aria-label={`${s.label}, new value`}
@@ -180,7 +196,15 @@ function Chosen({
             checked={c.to === true}
             onChange={(to) => onChange({ ...c, to })}
           />
-        ) : null}
+        ) : (
+          <Select
+            aria-label={`${s.label}, new value`}
+            value={c.to as string}
+            style={{ width: 220 }}
+            onChange={(to) => onChange({ ...c, to })}
+            options={s.choices.map(({ value, label }) => ({ value, label }))}
+          />
+        )}
         <Button size="small" type="text" onClick={onDrop}>
           Leave it out
         </Button>

@@ -15,6 +15,7 @@ import { MarkMatches } from './MarkMatches'
 import { Differences, ReadingFigures, ReadingNotes } from './ReadingView'
 import { PATH_VIEWS, type PathViewId } from './pathViews'
 import { SeamMap } from './SeamMap'
+import type { WholeFile } from './StepsInFile'
 import { TakeFromFile } from './TakeFromFile'
 import { useFindings } from './useFindings'
 import { clsx } from 'clsx'
@@ -24,6 +25,7 @@ import ui from '../components/ui.module.css'
 import statesStyles from '../components/states.module.css'
 import styles from './PathBench.module.css'
 
+const StepsInFile = later(() => import('./StepsInFile'), { what: 'The steps' })
 const ChangeFile = later(() => import('./ChangeFile'), { what: 'The change' })
 
 export interface PathSide {
@@ -64,8 +66,8 @@ export function PathBench({
   piece?: boolean
   /** Where the part itself can be seen planned. */
   partHref?: string
-  /** The file itself, or its address where it is kept; null where only its reading is here. */
-  whole?: File | string | null
+  /** null where only its reading is here. */
+  whole?: WholeFile | null
 }) {
   const [tab, setTab] = useState<Tab>(other ? 'compare' : 'heights')
   const [layer, setLayer] = useState(side.reading.firstLayer?.layer ?? 0)
@@ -145,7 +147,10 @@ export function PathBench({
           )}
           {tab === 'change' &&
             (whole ? (
-              <ChangeFile source={whole} name={side.name} reading={r} pair={pair} />
+              <div className={ui.stack}>
+                <ChangeFile source={whole.source} name={side.name} reading={r} pair={pair} />
+                <StepsInFile whole={whole} name={side.name} reading={r} pair={pair} />
+              </div>
             ) : (
               <div className={statesStyles.empty}>
                 <div>Only the reading of this file is kept. Drop the file itself to change it.</div>

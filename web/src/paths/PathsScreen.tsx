@@ -18,6 +18,7 @@ import type { Opened } from '../workers/readInWorker'
 import { useReadGcode } from '../workers/useReadGcode'
 import { openFiles, useOpenFile } from '../work/openFiles'
 import { FileDrop } from './FileDrop'
+import type { WholeFile } from './StepsInFile'
 import { PathBench, type PathSide } from './PathBench'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
@@ -130,7 +131,15 @@ function DroppedBench({
   files: readonly CaseFileHead[]
 }) {
   const [ranges, setRanges] = useState<HeightRange[]>([])
-  return <WithOther side={opened} ranges={ranges} onRanges={setRanges} whole={opened.file} {...rest} />
+  return (
+    <WithOther
+      side={opened}
+      ranges={ranges}
+      onRanges={setRanges}
+      whole={opened.file && { source: opened.file, sha256: opened.sha256, caseId: null }}
+      {...rest}
+    />
+  )
 }
 
 function OfCase({ caseId, fileId, onLeave }: { caseId: string; fileId: string; onLeave: () => void }) {
@@ -225,7 +234,15 @@ function CaseFileBench({ kase, file: f, pair }: { kase: CaseDetail; file: CaseFi
             kase.status === 'open' ? (quantity) => add.mutate(quantity, { onSuccess: forget }) : undefined
           }
           partHref={kase.partId ? `/parts/${kase.partId}` : undefined}
-          whole={f.kept ? api.blobs.href(f.sha256) : null}
+          whole={
+            f.kept
+              ? {
+                  source: api.blobs.href(f.sha256),
+                  sha256: f.sha256,
+                  caseId: kase.status === 'open' ? kase.id : null,
+                }
+              : null
+          }
           openLayers={
             f.kept ? () => read({ address: api.blobs.href(f.sha256), name: f.name }, context) : null
           }
@@ -257,7 +274,7 @@ function WithOther({
   onTake?: (quantity: QuantityId) => void
   openLayers?: (() => void) | null
   partHref?: string
-  whole: File | string | null
+  whole: WholeFile | null
 }) {
   const client = useQueryClient()
   const [fault, setFault] = useState<unknown>(null)

@@ -27,6 +27,7 @@ import { GradeDrawing, hasGradePictures } from './GradeDrawing'
 import { PieceDrawing, cellValues } from './PieceDrawing'
 import { isRead, progressOf } from './useOutcomes'
 import { clsx } from 'clsx'
+import { madeOf } from './madeOf'
 import ui from '../components/ui.module.css'
 import styles from './ReadTrial.module.css'
 
@@ -95,7 +96,7 @@ function Reader({ t }: { t: Trial }) {
       <div className={clsx(ui.row, ui.between)}>
         <Link to={`/trials/${t.id}`}>
           {PIECES[t.plan.piece].name}
-          {t.plan.onPart && ` on ${t.plan.onPart.name}`}, trial {t.number}
+          {madeOf(t.plan)}, trial {t.number}
         </Link>
         <span className={clsx(ui.faint, ui.figure)}>
           {read} of {of}

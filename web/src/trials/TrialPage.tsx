@@ -16,6 +16,7 @@ import { PieceDrawing } from './PieceDrawing'
 import { isRead, progressOf, useOutcomes } from './useOutcomes'
 import { clsx } from 'clsx'
 import { Boundary } from '../components/Boundary'
+import { madeOf } from './madeOf'
 import ui from '../components/ui.module.css'
 import trialsStyles from './trials.module.css'
 
@@ -54,7 +55,7 @@ function TrialSheet({ t, pair }: { t: Trial; pair: PairDetail }) {
       <div className={ui.pagehead}>
         <h1>
           {d.name}
-          {t.plan.onPart && ` on ${t.plan.onPart.name}`}, trial {t.number}
+          {madeOf(t.plan)}, trial {t.number}
         </h1>
         {t.simulated && <Simulated />}
         {t.adoptedVersion !== null && (

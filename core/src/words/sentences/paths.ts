@@ -47,6 +47,8 @@ export const rewriteSentences: Sentences<RewriteFaults & ChangeFaults> = {
     `With this change line ${line} would leave the machine. Choose a smaller value.`,
   'rewrite-other-file': plain('The file has changed since it was read. Drop it again.'),
   'change-not-told': plain('This file does not say what it was printed with here, so it cannot be changed.'),
+  'change-bands-low': ({ count, layers, least }) =>
+    `With ${count} bands one would have ${layers} ${layers === 1 ? 'layer' : 'layers'}, and it needs ${least}. Choose fewer steps, or more height.`,
   'change-does-nothing': plain('This change would do nothing in this file.'),
   'change-into-bed': ({ height }) =>
     `The nozzle would be ${figure(height, 2)} mm above the bed on the first layer, which is too close. Choose a smaller step.`,
