@@ -52,8 +52,11 @@ export function PieceDrawing({
   const high = front ? Math.max(...cells.map((c) => c.box.z1)) : Math.max(...cells.map((c) => c.box.y1))
   const wide = x1 - x0
   const tall = high - low
-  // towers are slim: they are drawn with room for the words beside them
-  const scale = front ? Math.min(4, 300 / tall) : Math.min(6, 420 / wide, 340 / tall)
+  // towers are slim: they are drawn with room for the words beside them, a line of them beside each band
+  const band = Math.min(...cells.map((c) => c.box.z1 - c.box.z0))
+  const scale = front
+    ? Math.min(420 / tall, Math.max(Math.min(4, 300 / tall), 16 / band))
+    : Math.min(6, 420 / wide, 340 / tall)
   const words = front ? 190 : 0
   const rows = new Set(cells.map((c) => c.box.z0)).size
   const rowsOfFront = front && cells.length > rows
