@@ -682,3 +682,52 @@ describe('steps up a finished file', () => {
     expect(why({}, bytes('hello'))).not.toBe('none')
   })
 })
+
+describe('a pause for another roll', () => {
+  test.each(Object.entries(MANNERS))(
+    '%s: once, where it is asked for; nothing else moves, and no more is fed',
+    (_, old) => {
+      const { text: now, summary } = change(old, { kind: 'pause', height: 1.08, command: 'M600' })
+      expect([summary.changed, summary.inserted, summary.removed]).toEqual([0, 1, 0])
+      const at = now.indexOf('M600')
+      expect(now.lastIndexOf(';LAYER:', at)).toBe(now.indexOf(';LAYER:5'))
+      expect(now.replace(/M600.*\n/, '')).toBe(old)
+    },
+  )
+  test.each(Object.entries(MANNERS))(
+    '%s: a machine that only stops is lifted off the part, and set down again',
+    (_, old) => {
+      const { text: now, summary } = change(old, { kind: 'pause', height: 1.08, command: 'M0' })
+      expect(summary.inserted).toBe(5)
+      const [a, b] = [run(old), run(now)]
+      const sum = (r: Run) => r.fed.reduce((x, y) => x + y, 0)
+      expect(sum(b)).toBeCloseTo(sum(a), 3)
+      const high = Math.max(...b.places.map(([, , z]) => z))
+      expect(high).toBeCloseTo(1.28 + 10, 2)
+      // while it waits the head is up, and the filament pulled back
+      const before = run(now.slice(0, now.indexOf('M0 ')))
+      expect(before.places.at(-1)![2]).toBeCloseTo(high, 2)
+      const [x, y] = before.places.at(-1)!
+      const after = run(
+        now.slice(0, now.indexOf('M0 ')) + now.slice(now.indexOf('M0 ')).split('\n').slice(1, 3).join('\n'),
+      )
+      expect(after.places.at(-1)).toEqual([x, y, 1.28])
+      checkRewritten(fileOf(old).reading, fileOf(now).reading, [])
+      expect(fileOf(now).reading.style.pauses).toBe(1)
+    },
+  )
+  test('above the print, or on its first layer, there is nothing to wait for', () => {
+    const old = MANNERS['feed in steps']
+    expect(fault(old, { kind: 'pause', height: 50, command: 'M0' })).toBe('change-does-nothing')
+    const { text: now } = change(old, { kind: 'pause', height: 0, command: 'M600' })
+    expect(now.lastIndexOf(';LAYER:', now.indexOf('M600'))).toBe(now.indexOf(';LAYER:1\n'))
+  })
+  test('a machine that reaches no higher is lifted as far as it goes', () => {
+    const low: Machine = { ...machine, height: 4 }
+    const old = MANNERS['with lifts']
+    const out = text(
+      rewriteFile(bytes(old), fileOf(old), [{ kind: 'pause', height: 1.08, command: 'M0' }], low, 1.75).bytes,
+    )
+    expect(Math.max(...run(out).places.map(([, , z]) => z))).toBeCloseTo(4, 3)
+  })
+})

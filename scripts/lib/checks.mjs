@@ -207,7 +207,8 @@ export async function journeys(args = []) {
       if (status === 'flaky') outcome.secondTry.push(`e2e/${relative('.', file)}: ${title}`)
     }
   if (unexpected || report.errors.length) say(out)
-  if (unexpected || flaky) say(pagesOfFailed(report))
+  const pages = unexpected || flaky ? pagesOfFailed(report) : ''
+  if (pages) say(pages)
 }
 
 /** Longest that is told of a page on which a journey failed, lines. */

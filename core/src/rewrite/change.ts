@@ -43,6 +43,8 @@ export type FileChange =
    * mm; the heights in mm.
    */
   | { kind: 'steps'; of: Stepped; values: readonly number[]; from: number; to: number }
+  /** Waits, for another roll, before the first layer that ends above a height; mm. */
+  | { kind: 'pause'; height: number; command: 'M600' | 'M0' }
   /** mm that the whole print is moved by. */
   | { kind: 'move'; x: number; y: number; z: number }
 

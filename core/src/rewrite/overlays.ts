@@ -9,6 +9,7 @@ import { layerTime } from './layerTime'
 import { earlyStop, wipe } from './loopEnds'
 import { seam } from './seam'
 import { feedAgain, pullsIn, usualPulls } from './pulls'
+import { pause } from './pause'
 import { steps } from './steps'
 
 type Of<K extends FileChange['kind']> = Extract<FileChange, { kind: K }>
@@ -300,7 +301,7 @@ function move(file: FileAsRead, change: Of<'move'>): Overlay {
  * What a change does to the moves of a file, for the writer.
  * @throws ChangeError where the file does not take it
  */
-function overlayOf(file: FileAsRead, change: FileChange, commands: Commands): Overlay {
+function overlayOf(file: FileAsRead, change: FileChange, machine: Machine): Overlay {
   switch (change.kind) {
     case 'nozzle':
     case 'bed':
@@ -330,7 +331,7 @@ function overlayOf(file: FileAsRead, change: FileChange, commands: Commands): Ov
     case 'acceleration':
       return acceleration(file, change)
     case 'pressure':
-      return pressure(file, change, commands)
+      return pressure(file, change, commandsOf(machine))
     case 'seam':
       return seam(file, change)
     case 'early-stop':
@@ -341,6 +342,8 @@ function overlayOf(file: FileAsRead, change: FileChange, commands: Commands): Ov
       return layerTime(file, change.seconds, change.floor)
     case 'steps':
       return steps(file, change)
+    case 'pause':
+      return pause(file, change.height, change.command, machine.height)
     case 'move':
       return move(file, change)
   }
@@ -386,8 +389,7 @@ export function overlaysOf(file: FileAsRead, changes: readonly FileChange[], mac
     if (limit && highest(change) > limit[0] + 1e-9)
       throw new ChangeError('change-beyond-machine', { limit: limit[0], unit: limit[1] })
   }
-  const commands = commandsOf(machine)
-  const whole = changes.map((c) => overlayOf(file, c, commands)).reduce(joinOverlays, {})
+  const whole = changes.map((c) => overlayOf(file, c, machine)).reduce(joinOverlays, {})
   const { speed: asked } = whole
   if (!asked) return whole
   const most = machine.limits.speed

@@ -1,6 +1,7 @@
 import type { PairDetail } from '@verimend/contract'
 import { duration, quantity } from '@verimend/core/quantity'
 import type { SettingChange, SettingKey, ValuesOnly } from '@verimend/core/recipe'
+import type { FileChange } from '@verimend/core/rewrite'
 import { listed, settingLabel } from '@verimend/core/words'
 import { Button, Progress } from 'antd'
 import { clsx } from 'clsx'
@@ -17,27 +18,36 @@ import { CompareView } from './CompareView'
 import styles from './ChangedFileView.module.css'
 
 /** A name that says what was changed. */
-export function changedName(name: string, settings: readonly SettingChange[]): string {
+export function changedName(name: string, what: readonly string[]): string {
   const at = name.lastIndexOf('.')
   const [stem, end] = at > 0 ? [name.slice(0, at), name.slice(at)] : [name, '.gcode']
-  const what = settings
+  return `${stem.slice(0, 120)} - ${what
     .slice(0, 2)
-    .map(({ key, to }) => `${settingLabel(key)} ${to === true ? 'on' : to === false ? 'off' : to}`)
     .join(', ')
-  return `${stem.slice(0, 120)} - ${what.replace(/[^\p{L}\p{N} .,-]/gu, '')}${end}`
+    .replace(/[^\p{L}\p{N} .,-]/gu, '')}${end}`
 }
 
+const settingNow = ({ key, to }: SettingChange) =>
+  `${settingLabel(key)} ${to === true ? 'on' : to === false ? 'off' : to}`
+const settingThen = ({ key, from, to }: SettingChange) =>
+  `${settingLabel(key)}${from === undefined ? '' : ` ${from}`} -> ${to}`
+
 /** What was changed, for the head of the file. */
-const remarkOf = (name: string, settings: readonly SettingChange[], version: number) =>
-  `Verimend changed ${settings
-    .map(({ key, from, to }) => `${settingLabel(key)}${from === undefined ? '' : ` ${from}`} -> ${to}`)
-    .join(', ')} in ${name} (recipe version ${version}). All else is as it was.`
+const remarkOf = (name: string, what: readonly string[], version: number) =>
+  `Verimend changed ${what.join(', ')} in ${name} (recipe version ${version}). All else is as it was.`
+
+/** Something done in a file that is no setting, and what it is called. */
+export interface Besides {
+  change: FileChange
+  name: string
+}
 
 /** Writes a file with changes, and shows what becomes of it before it is taken. */
 export function ChangedFileView({
   source,
   name,
   settings,
+  besides,
   recipe,
   pair,
   label,
@@ -47,6 +57,7 @@ export function ChangedFileView({
   source: File | string
   name: string
   settings: readonly SettingChange[]
+  besides?: Besides
   recipe: ValuesOnly
   pair: PairDetail
   /** Of the button that begins it. */
@@ -59,6 +70,7 @@ export function ChangedFileView({
   const [changed, setChanged] = useState<{ file: File; result: ChangedFile } | null>(null)
   const [failed, setFailed] = useState<unknown>(null)
   useEffect(() => () => jobs.cancel(slot), [slot])
+  const also = besides ? [besides.name] : []
   const write = () => {
     setFailed(null)
     setChanged(null)
@@ -68,10 +80,11 @@ export function ChangedFileView({
           {
             source,
             settings,
+            more: besides ? [besides.change] : [],
             recipe,
             machine: pair.machine.machine,
             context: readingContext(pair),
-            remark: remarkOf(name, settings, pair.current),
+            remark: remarkOf(name, [...settings.map(settingThen), ...also], pair.current),
           },
           onShare,
           signal,
@@ -81,7 +94,9 @@ export function ChangedFileView({
         (result) =>
           setChanged({
             result,
-            file: new File([result.blob], changedName(name, settings), { type: 'text/plain' }),
+            file: new File([result.blob], changedName(name, [...settings.map(settingNow), ...also]), {
+              type: 'text/plain',
+            }),
           }),
         (error: unknown) => {
           if (!wasEnded(error)) setFailed(error)
@@ -106,7 +121,7 @@ export function ChangedFileView({
       ) : (
         !changed && (
           <div className={ui.row}>
-            <Button type="primary" disabled={!settings.length} onClick={write}>
+            <Button type="primary" disabled={!settings.length && !besides} onClick={write}>
               {label}
             </Button>
           </div>

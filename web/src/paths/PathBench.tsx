@@ -25,6 +25,7 @@ import ui from '../components/ui.module.css'
 import statesStyles from '../components/states.module.css'
 import styles from './PathBench.module.css'
 
+const PauseInFile = later(() => import('./PauseInFile'), { what: 'The pause' })
 const StepsInFile = later(() => import('./StepsInFile'), { what: 'The steps' })
 const ChangeFile = later(() => import('./ChangeFile'), { what: 'The change' })
 
@@ -150,6 +151,7 @@ export function PathBench({
               <div className={ui.stack}>
                 <ChangeFile source={whole.source} name={side.name} reading={r} pair={pair} />
                 <StepsInFile whole={whole} name={side.name} reading={r} pair={pair} />
+                <PauseInFile whole={whole} name={side.name} reading={r} pair={pair} />
               </div>
             ) : (
               <div className={statesStyles.empty}>

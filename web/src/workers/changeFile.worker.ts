@@ -9,7 +9,7 @@ import {
 } from '@verimend/core/gcode'
 import type { Machine } from '@verimend/core/machine'
 import { changesOfFile, type SettingChange, type SettingKey, type ValuesOnly } from '@verimend/core/recipe'
-import { ChangeError, checkRewritten, startRewrite } from '@verimend/core/rewrite'
+import { ChangeError, checkRewritten, startRewrite, type FileChange } from '@verimend/core/rewrite'
 import { analysePath, summarise, type PathReading, type ReadingContext } from '@verimend/core/toolpath'
 import { say } from '@verimend/core/words'
 
@@ -17,6 +17,8 @@ import { say } from '@verimend/core/words'
 export interface ChangeFileAsk {
   source: Blob | string
   settings: readonly SettingChange[]
+  /** What is done besides, which is no setting. */
+  more?: readonly FileChange[]
   /** The recipe as it is to be. */
   recipe: ValuesOnly
   machine: Machine
@@ -74,11 +76,12 @@ async function taken(blob: Blob, context: ReadingContext, from: number, to: numb
 }
 
 /** Writes the file with its changes; the moves of the old one are let go with it. */
-async function written({ source, settings, recipe, machine, context }: ChangeFileAsk) {
+async function written({ source, settings, more = [], recipe, machine, context }: ChangeFileAsk) {
   const blob = await blobOf(source)
   if (blob.size > MAX_GCODE_BYTES) throw new GcodeError('too-large', { bytes: MAX_GCODE_BYTES })
   const old = await taken(blob, context, 0, 0.35)
-  const { changes, laidAnew, unknown } = changesOfFile(settings, old.reading, recipe)
+  const { changes: own, laidAnew, unknown } = changesOfFile(settings, old.reading, recipe)
+  const changes = [...own, ...more]
   if (!changes.length && laidAnew.length) throw new ChangeError('change-laid-anew')
   if (!changes.length) throw new ChangeError('change-not-told')
   const rewriter = startRewrite(old, changes, machine, context.filamentDiameter)

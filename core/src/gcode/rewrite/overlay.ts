@@ -13,6 +13,8 @@ export interface Inserted {
   e?: number
   /** mm/s */
   speed: number
+  /** A command instead, which moves nothing. */
+  command?: string
 }
 
 /**

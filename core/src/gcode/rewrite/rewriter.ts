@@ -515,6 +515,7 @@ export class FileRewriter {
 
   /** Writes a move of our own in the file's way. */
   private step(step: Inserted): void {
+    if (step.command) return this.put(step.command)
     const { out, before, spelling } = this
     const words: string[] = []
     let moves = false
