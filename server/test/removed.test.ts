@@ -281,6 +281,22 @@ describe('kept files that nobody names', () => {
     await app.remove(`removed/part/${partId}`)
     const piece = await fetch(`http://127.0.0.1:${app.port}/api/trials/${trial.body.id}/piece.gcode`)
     expect(piece.status).toBe(200)
+    // one in a finished file: of one that is not here, and of one that a case keeps and lets go
+    const inFile = async (of: string, count = 4) => {
+      const steps = { key: 'nozzle', from: 220, to: 205, count }
+      const onFile = { name: 'x.gcode', sha256: of, from: 1, to: 9 }
+      return app.post('trials', { pairId, plan: { piece: 'temperature-tower', steps, onFile } })
+    }
+    expect((await inFile('0'.repeat(64))).status).toBe(404)
+    const [file] = await (await FileRow.findAll()).filter((f) => app.app.get(BlobsService).has(f.sha256))
+    const stepped = await inFile(file.sha256)
+    expect([stepped.status, (stepped.body as Trial).cells.length]).toEqual([201, 4])
+    await app.remove(`cases/${file.caseId}`)
+    await app.remove(`removed/case/${file.caseId}`)
+    const written = await fetch(`http://127.0.0.1:${app.port}/api/trials/${stepped.body.id}/piece.gcode`)
+    expect([...(await written.text()).matchAll(/^M104 S(\d+)/gm)].map(([, heat]) => Number(heat))).toEqual(
+      expect.arrayContaining([220, 215, 210, 205]),
+    )
 
     const chunks: Buffer[] = []
     await dumpSql(
