@@ -1,4 +1,5 @@
 import { expect, test, type Page } from '@playwright/test'
+import { strFromU8, unzipSync } from 'fflate'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { App } from './lib/app'
@@ -163,4 +164,48 @@ test('a pause goes into any file, where it is asked for and nowhere else', async
   const [head, ...rest] = saved.text.split('\n')
   expect(head).toMatch(/^; Verimend changed pause at 4 mm in long\.gcode/)
   expect(rest.filter((line) => !line.startsWith('M600')).join('\n')).toBe(old)
+})
+
+test('the same change in several files: each for itself, one that cannot be is named, the rest in one ZIP', async ({
+  page,
+}) => {
+  await page.goto(`${app.url}/paths`)
+  const named = (name: string, text: string) => {
+    const to = join(app.folder, name)
+    writeFileSync(to, text)
+    return to
+  }
+  await page.setInputFiles('input[aria-label="G-code file"]', named('first.gcode', posts({ retract: 5 })))
+  await page.getByText('Change it', { exact: true }).click()
+  const panel = page.getByRole('region', { name: 'Change this file' })
+  await panel.getByRole('combobox', { name: 'Setting to change' }).fill('retraction length')
+  await page.locator('.ant-select-item-option').getByText('Retraction length', { exact: true }).click()
+  await panel.getByLabel('Retraction length, new value').fill('3')
+  await panel.getByText('The same change in other files').click()
+  const [two, none] = [posts({ retract: 2 }), posts({ retract: 0 })]
+  await page.setInputFiles('input[aria-label="Other G-code files"]', [
+    named('two.gcode', two),
+    named('none.gcode', none),
+    named('four.gcode', posts({ retract: 4 })),
+    named('words.txt', 'no file of paths'),
+  ])
+  await panel.getByRole('button', { name: 'Change these 4 files' }).click()
+  await expect(panel.locator('[data-file="four.gcode"]')).toContainText(/\d+ lines differ/)
+  await expect(panel.locator('[data-file="none.gcode"]')).toContainText('would do nothing in this file')
+  await expect(panel.locator('[data-file="words.txt"]')).not.toContainText(/not changed yet|lines differ/)
+  const waiting = page.waitForEvent('download')
+  await panel.getByRole('button', { name: 'Save all 2 as one ZIP' }).click()
+  const to = join(app.folder, 'all.zip')
+  await (await waiting).saveAs(to)
+  const files = unzipSync(readFileSync(to))
+  expect(Object.keys(files).sort()).toEqual([
+    'four - Retraction length 3.gcode',
+    'two - Retraction length 3.gcode',
+  ])
+  const now = strFromU8(files['two - Retraction length 3.gcode']).split('\n').slice(1)
+  const was = two.split('\n')
+  expect(now.length).toBe(was.length)
+  // the pull-back before the first line of all is none between lines
+  const begins = was.findIndex((line) => line.startsWith('G1 X'))
+  was.forEach((line, i) => expect(now[i]).toBe(i < begins ? line : line.replace(/^G1 E(-?)2 /, 'G1 E$13 ')))
 })

@@ -21,11 +21,33 @@ import { clsx } from 'clsx'
 import { useMemo, useState } from 'react'
 import ui from '../components/ui.module.css'
 import { ChangedFileView } from './ChangedFileView'
+import { ChangeMany } from './ChangeMany'
 import { PrintedAt } from './PrintedAt'
+import { PauseInFile } from './PauseInFile'
+import { StepsInFile, type WholeFile } from './StepsInFile'
 import { StrayTag } from './ReadingView'
 
-/** Changes a finished file: one setting chosen here, or what it does otherwise than the recipe. */
+/** All that can be made of a finished file: a change, steps up its height, a pause. */
 export default function ChangeFile({
+  whole,
+  ...of
+}: {
+  whole: WholeFile
+  name: string
+  reading: PathReading
+  pair: PairDetail
+}) {
+  return (
+    <div className={ui.stack}>
+      <OneChange source={whole.source} {...of} />
+      <StepsInFile whole={whole} {...of} />
+      <PauseInFile whole={whole} {...of} />
+    </div>
+  )
+}
+
+/** Changes a finished file: one setting chosen here, or what it does otherwise than the recipe. */
+function OneChange({
   source,
   name,
   reading,
@@ -141,6 +163,7 @@ export default function ChangeFile({
           label="Change the file"
         />
       )}
+      {chosen.length > 0 && !faulty && <ChangeMany settings={chosen} pair={pair} />}
     </section>
   )
 }

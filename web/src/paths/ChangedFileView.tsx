@@ -14,27 +14,9 @@ import { readingContext } from '../pairs/readingContext'
 import { jobs, useJob, wasEnded } from '../work/jobs'
 import type { ChangedFile } from '../workers/changeFile.worker'
 import { changeInWorker } from '../workers/changeInWorker'
+import { changedName, remarkOf, settingNow, settingThen } from './changedNames'
 import { CompareView } from './CompareView'
 import styles from './ChangedFileView.module.css'
-
-/** A name that says what was changed. */
-export function changedName(name: string, what: readonly string[]): string {
-  const at = name.lastIndexOf('.')
-  const [stem, end] = at > 0 ? [name.slice(0, at), name.slice(at)] : [name, '.gcode']
-  return `${stem.slice(0, 120)} - ${what
-    .slice(0, 2)
-    .join(', ')
-    .replace(/[^\p{L}\p{N} .,-]/gu, '')}${end}`
-}
-
-const settingNow = ({ key, to }: SettingChange) =>
-  `${settingLabel(key)} ${to === true ? 'on' : to === false ? 'off' : to}`
-const settingThen = ({ key, from, to }: SettingChange) =>
-  `${settingLabel(key)}${from === undefined ? '' : ` ${from}`} -> ${to}`
-
-/** What was changed, for the head of the file. */
-const remarkOf = (name: string, what: readonly string[], version: number) =>
-  `Verimend changed ${what.join(', ')} in ${name} (recipe version ${version}). All else is as it was.`
 
 /** Something done in a file that is no setting, and what it is called. */
 export interface Besides {

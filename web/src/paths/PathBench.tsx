@@ -25,8 +25,6 @@ import ui from '../components/ui.module.css'
 import statesStyles from '../components/states.module.css'
 import styles from './PathBench.module.css'
 
-const PauseInFile = later(() => import('./PauseInFile'), { what: 'The pause' })
-const StepsInFile = later(() => import('./StepsInFile'), { what: 'The steps' })
 const ChangeFile = later(() => import('./ChangeFile'), { what: 'The change' })
 
 export interface PathSide {
@@ -148,11 +146,7 @@ export function PathBench({
           )}
           {tab === 'change' &&
             (whole ? (
-              <div className={ui.stack}>
-                <ChangeFile source={whole.source} name={side.name} reading={r} pair={pair} />
-                <StepsInFile whole={whole} name={side.name} reading={r} pair={pair} />
-                <PauseInFile whole={whole} name={side.name} reading={r} pair={pair} />
-              </div>
+              <ChangeFile whole={whole} name={side.name} reading={r} pair={pair} />
             ) : (
               <div className={statesStyles.empty}>
                 <div>Only the reading of this file is kept. Drop the file itself to change it.</div>

@@ -16,7 +16,7 @@ const WAYS: { value: Pause; label: string }[] = [
 ]
 
 /** Puts a pause into the file, where the roll runs out or wherever it is wanted. */
-export default function PauseInFile({
+export function PauseInFile({
   whole,
   name,
   reading,

@@ -15,7 +15,7 @@ export interface WholeFile {
 }
 
 /** A trial in the file at hand: bands of its height at stepped values, all else as it is. */
-export default function StepsInFile({
+export function StepsInFile({
   whole: { source, sha256, caseId },
   name,
   reading,

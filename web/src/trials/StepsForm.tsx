@@ -1,4 +1,3 @@
-import { useMutation } from '@tanstack/react-query'
 import { Button, InputNumber, Select } from 'antd'
 import type { PairDetail } from '@verimend/contract'
 import { figure } from '@verimend/core/quantity'
@@ -56,16 +55,24 @@ export function StepsForm({
   }
   const unit = variedOf(key).unit
   const made = useRef({ of: '', id: '' })
-  const make = useMutation({
-    mutationFn: async () => {
+  const [making, setMaking] = useState(false)
+  const [error, setError] = useState<unknown>(null)
+  const make = async () => {
+    setMaking(true)
+    setError(null)
+    try {
       const plan = await planOf({ piece, steps: { ...s, key }, heights: h })
       // asked for again after a lost answer, it is the same trial
       const of = JSON.stringify(plan)
       if (made.current.of !== of) made.current = { of, id: newId() }
-      return api.trials.create(made.current.id, pair.id, plan, caseId)
-    },
-    onSuccess: (t) => navigate(`/trials/${t.id}`),
-  })
+      const trial = await api.trials.create(made.current.id, pair.id, plan, caseId)
+      void navigate(`/trials/${trial.id}`)
+    } catch (e) {
+      if (!wasEnded(e)) setError(e)
+    } finally {
+      setMaking(false)
+    }
+  }
   const number = (label: string, value: number, onChange: (v: number) => void, suffix: string, step = 1) => (
     <label>
       {label}
@@ -103,14 +110,14 @@ export function StepsForm({
             {number('in', s.count, (count) => setSteps({ ...s, count: Math.round(count) }), 'steps')}
             {number('between', h.from, (from) => setHeights({ ...h, from }), 'mm', 0.5)}
             {number('and', h.to, (to) => setHeights({ ...h, to }), 'mm', 0.5)}
-            <Button size="small" type="primary" loading={make.isPending} onClick={() => make.mutate()}>
+            <Button size="small" type="primary" loading={making} onClick={() => void make()}>
               Make the trial
             </Button>
           </div>
           <span className={clsx(ui.faint, ui.small)}>
             Each band is {figure((h.to - h.from) / Math.max(1, s.count), 1)} mm high, the first step lowest.
           </span>
-          {!!make.error && !wasEnded(make.error) && <Problem error={make.error} />}
+          {!!error && <Problem error={error} />}
         </div>
       )}
     </details>

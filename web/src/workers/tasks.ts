@@ -1,5 +1,6 @@
 import { diagnoseCase, type CaseOnBench, type DiagnosisContext } from '@verimend/core/casework'
 import { findingContext, findingsOf } from '@verimend/core/diagnosis'
+import { zipOf, type NamedBytes } from '@verimend/core/geometry'
 import {
   evaluate,
   periodOf,
@@ -45,6 +46,7 @@ export const TASKS = {
   planOfExtent: ({ pair, plan, extent }: { pair: PairOnBench; plan: PiecePlan; extent: Extent }) =>
     planOfExtent(pair, plan, extent),
   pieceCosts: (pair: PairOnBench) => pieceCosts(pair),
+  zip: (files: NamedBytes[]) => zipOf(files),
   measure: ({ measured, context }: { measured: Measured; context: MeasurementContext }) =>
     evaluate(measured, context),
   measureAll: (all: { measured: Measured; context: MeasurementContext }[]) =>
