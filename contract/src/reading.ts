@@ -89,6 +89,7 @@ export const pathReading = z
       sparseDensity: perhaps,
       skirtLoops: count,
       brimLines: count,
+      draughtWall: count.nullable(),
       wallOrder: z.enum(['inside-first', 'outside-first']).nullable(),
       heldLayerTime: perhaps,
       slowest: perhaps,

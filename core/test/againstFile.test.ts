@@ -83,6 +83,7 @@ const OTHER: Partial<Record<SettingKey, (v: number) => number>> = {
   bottomLayers: (v) => v + 2,
   sparseDensity: (v) => v + 20,
   brimLines: (v) => v + 6,
+  draughtWall: (v) => v + 1,
   fanRampLayers: (v) => v + 4,
   outerWidth: (v) => v * 1.3,
   firstAcceleration: (v) => v - 200,

@@ -5,7 +5,8 @@ import { said } from '@verimend/core/quantity'
 import { deriveRecipe, layOver, printSettingsOf, type Changes } from '@verimend/core/recipe'
 import { rewriteFile, type FileChange } from '@verimend/core/rewrite'
 import { analysePath, summarise } from '@verimend/core/toolpath'
-import { appearancesOf, printProgram, soundWorld } from '../src'
+import { kernelReady } from '../../core/test/lib/kernel'
+import { appearancesOf, printProgram, soundWorld, type World } from '../src'
 
 // A file with one thing wrong is printed, changed in that one thing, and printed again on the same simulated machine, which
 // knows nothing of the change but the file.
@@ -77,4 +78,57 @@ test('what is not the cause cures nothing: more fan for strings, another bed for
   expect(strings['strings-thin']).toBeGreaterThan(0.6)
   const full = shows(changed(file({ flow: 115 }), { kind: 'bed', where: 'rest', value: 55 }))
   expect(full['top-rough-overfull']).toBeGreaterThan(0.6)
+})
+
+describe('grip laid round what a file draws', () => {
+  const slate = demoFilaments('2026-01-01').slate
+  const pins = layOver(
+    {},
+    { brimLines: 0, skirtLoops: 0, draughtWall: 0 },
+    { source: 'hand', reason: said('') },
+  )
+  const settings = printSettingsOf(deriveRecipe({ machine, filament: slate, pins }))
+  const hood = new TextEncoder().encode(
+    writePart(machine, settings, { shape: 'box', width: 110, depth: 60, height: 8 }),
+  )
+  const held = { ...context, density: 1.07 }
+  const lifting: World = {
+    ...soundWorld(machine, 'asa'),
+    bed: { ...soundWorld(machine, 'asa').bed, clean: 0.7, colder: 6 },
+    air: { ...soundWorld(machine, 'asa').air, draught: 1 },
+  }
+  const lifts = (bytes: Uint8Array, w: World = lifting) => {
+    const program = readGcode(bytes, { filamentDiameter: 1.75 })
+    return appearancesOf(printProgram(program, machine, w), w)['corners-lift']
+  }
+  const gripped = async (...changes: FileChange[]) => {
+    const analysis = analysePath(readGcode(hood), held)
+    const file = { analysis, reading: summarise(analysis) }
+    return rewriteFile(hood, file, changes, machine, 1.75, await kernelReady).bytes
+  }
+
+  test('corners that lift are held by a brim and by tabs, less by a wall, and by nothing that has no part in it', async () => {
+    const bare = lifts(hood)
+    expect(bare).toBeGreaterThan(0.6)
+    expect(lifts(await gripped({ kind: 'brim', lines: 14, gap: 0 }))).toBeLessThan(0.25)
+    expect(lifts(await gripped({ kind: 'tabs', diameter: 20 }))).toBeLessThan(0.25)
+    expect(lifts(await gripped({ kind: 'draught-wall', lines: 1 }))).toBeLessThan(bare - 0.1)
+    const dirty = { ...lifting, bed: { ...lifting.bed, clean: 0.4, colder: 14 } }
+    expect(lifts(await gripped({ kind: 'brim', lines: 14, gap: 0 }), dirty)).toBeGreaterThan(0.6)
+    expect(lifts(await gripped({ kind: 'skirt', lines: 3 }))).toBeCloseTo(bare, 1)
+    expect(lifts(await gripped({ kind: 'retract-length', value: 2 }))).toBeCloseTo(bare, 1)
+  })
+  test('a brim changes nothing of strings', async () => {
+    const strings = file({ retractLength: 1, skirtLoops: 0 })
+    const analysis = analysePath(readGcode(strings), context)
+    const { bytes } = rewriteFile(
+      strings,
+      { analysis, reading: summarise(analysis) },
+      [{ kind: 'brim', lines: 8, gap: 0 }],
+      machine,
+      1.75,
+      await kernelReady,
+    )
+    expect(shows(bytes)['strings-thin']).toBeGreaterThan(0.6)
+  })
 })

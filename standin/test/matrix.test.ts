@@ -125,7 +125,7 @@ const MATRIX: [keyof typeof pairs, PropertyId, number, must: Appearance[], not: 
     'shrinking',
     'shrinks',
     0.5,
-    ['error-grows-with-length', 'corners-lift'],
+    ['error-grows-with-length'],
     ['strings-thin', 'ghosting', 'bands-regular'],
   ],
 ]

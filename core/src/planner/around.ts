@@ -19,6 +19,22 @@ const TAB_SIDES = 36
 /** Kept free along the edge of the bed, mm. */
 const EDGE = 1
 
+/** What of a recipe says what goes round a part. */
+export type AroundSettings = Pick<
+  PartSettings,
+  | 'firstWidth'
+  | 'firstHeight'
+  | 'outerWidth'
+  | 'skirtLoops'
+  | 'brimLines'
+  | 'brimWidth'
+  | 'brimGap'
+  | 'cornerTabs'
+  | 'draughtWall'
+  | 'raft'
+  | 'raftMargin'
+>
+
 /** Lines on the bed round a part, and what stands round it in every layer. */
 export interface Surroundings {
   /** Of the first layer. */
@@ -51,15 +67,18 @@ function bedOf(kernel: Kernel, { bed }: Machine, keep: Keep): Area {
 
 /**
  * Skirt, brim, corner tabs and draught wall round the foot of a part. The part stands where it will be printed.
+ * @param slices the foot, and what else of the part a wall has to go round
  * @param withoutTab corners that get none, mm on the bed
+ * @param skirted what a skirt there is covers: more of it is joined to it, and a wall goes round it
  */
 export function surroundingsOf(
   kernel: Kernel,
-  slices: readonly Slice[],
+  slices: readonly Pick<Slice, 'area'>[],
   machine: Machine,
-  s: PartSettings,
+  s: AroundSettings,
   withoutTab: readonly Place[],
   keep: Keep,
+  skirted?: Area,
 ): Surroundings {
   const [first] = slices
   const bed = bedOf(kernel, machine, keep)
@@ -110,6 +129,7 @@ export function surroundingsOf(
     }
   }
 
+  if (skirted) around = keep(around.add(skirted))
   const shadow = keep(kernel.CrossSection.hull([around, ...slices.map((l) => l.area)]))
   const wall: Stroke[] = []
   if (s.draughtWall > 0) {
@@ -124,8 +144,9 @@ export function surroundingsOf(
   // a wall primes as well as a skirt does
   if (!wall.length)
     for (let k = s.skirtLoops - 1; k >= 0; k--) {
+      const gap = skirted ? 0 : SKIRT_GAP
       const line = keep(
-        keep(kernel.CrossSection.hull([around])).offset(SKIRT_GAP + (k + 0.5) * spacing, 'Round', 2, 48),
+        keep(kernel.CrossSection.hull([around])).offset(gap + (k + 0.5) * spacing, 'Round', 2, 48),
       )
       if (holds(line)) base.push(...loops('skirt', line, s.firstWidth))
       else if (!left.includes('skirt')) left.push('skirt')

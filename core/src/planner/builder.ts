@@ -42,6 +42,8 @@ export interface RunOptions {
   ownFan?: boolean
   /** `draw` looks after the nozzle's heat. */
   ownHeat?: boolean
+  /** Lines of a brim that `draw` lays by itself; a wall against draughts goes round it. */
+  ownBrim?: number
   /** A skirt goes round the foot. */
   skirt?: boolean
   /** The second layer's heats are set. */
@@ -142,10 +144,11 @@ export class Builder {
 
   /** Goes through all layers. Heats, fan and skirt are seen to; `draw` lays the body. */
   run(layers: readonly Layer[], foot: Rect, draw: (layer: Layer) => void, options: RunOptions = {}): void {
-    const { slowDown = true, skirt = true, heats = true, bases = [] } = options
+    const { slowDown = true, skirt = true, heats = true, bases = [], ownBrim } = options
     this.foot = foot
     const brim = bases.length ? this.brimLines(bases) : 0
-    const wall = bases.length && layers.length > 1 ? this.draughtWall(foot, brim) : null
+    const walled = (bases.length > 0 || ownBrim !== undefined) && layers.length > 1
+    const wall = walled ? this.draughtWall(foot, ownBrim ?? brim) : null
     for (const layer of layers) {
       this.current = layer
       const before = { ...this.settings }

@@ -113,6 +113,8 @@ export function writePart(machine: Machine, settings: PrintSettings, o: PartOpti
       slowDown: o.slowDown === true,
       skirt: first && !brim && settings.skirtLoops > 0,
       heats: first,
+      // a wall round one of several would be in the way of the next
+      ...(!o.oneByOne && { ownBrim: brim }),
     })
   }
   if (!o.oneByOne) lay(bodies, true)

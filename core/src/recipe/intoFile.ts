@@ -39,7 +39,13 @@ export function asksPrintedWith({ key, to }: SettingChange, recipe: ValuesOnly):
   return !writeOf(key)?.(to, null, { ...recipe, [key]: { value: to } }) && writesIntoFile(key)
 }
 
-const PUT_IN_WITH: ReadonlySet<SettingKey> = new Set(['retractLength', 'retractSpeed', 'restartExtra'])
+/** Settings that are put in with another one. */
+const PUT_IN_WITH: Partial<Record<SettingKey, SettingKey>> = {
+  retractLength: 'retract',
+  retractSpeed: 'retract',
+  restartExtra: 'retract',
+  brimGap: 'brimLines',
+}
 
 /** What has to be done in a finished file for some settings. */
 export interface IntoFile {
@@ -63,10 +69,9 @@ export function changesOfFile(
   for (const { key, to } of changes) values[key] = { value: to }
   const out: IntoFile = { changes: [], laidAnew: [], unknown: [] }
   const seen = new Set<string>()
-  const switchedOn = changes.some(({ key, to }) => key === 'retract' && to === true)
+  const putIn = (main: SettingKey | undefined) => changes.some(({ key, to }) => key === main && !!to)
   for (const { key, from, to } of changes) {
-    // pull-backs that are put in are put in with these values
-    if (switchedOn && PUT_IN_WITH.has(key)) continue
+    if (putIn(PUT_IN_WITH[key])) continue
     const write = writeOf(key)
     if (!write) {
       out.laidAnew.push(key)

@@ -45,6 +45,12 @@ export type FileChange =
   | { kind: 'steps'; of: Stepped; values: readonly number[]; from: number; to: number }
   /** Waits, for another roll, before the first layer that ends above a height; mm. */
   | { kind: 'pause'; height: number; command: 'M600' | 'M0' }
+  /** Lines round what the first layer draws, laid before it; mm between them and the part. */
+  | { kind: 'brim'; lines: number; gap: number }
+  /** Loops of a skirt, and lines of a wall round the part on every layer. */
+  | { kind: 'skirt' | 'draught-wall'; lines: number }
+  /** Round tabs under the corners of the first layer, mm across. */
+  | { kind: 'tabs'; diameter: number }
   /** mm that the whole print is moved by. */
   | { kind: 'move'; x: number; y: number; z: number }
 
@@ -64,6 +70,14 @@ export interface ChangeFaults {
   'change-on-machine': object
   /** More than the machine allows: °C, mm/s or mm/s². */
   'change-beyond-machine': { limit: number; unit: string }
+  /** There is more of it in the file than it is to have. */
+  'change-only-more': { have: number }
+  /** The bed has no room for it. */
+  'change-no-room': object
+  /** The file prints something else where it would lie. */
+  'change-lies-there': object
+  /** The file does not go up layer by layer. */
+  'change-one-by-one': object
   /** Lines would lie elsewhere. */
   'change-laid-anew': object
   /** The new file did not read as it should. */

@@ -1,6 +1,7 @@
 export * from './check'
 export * from './change'
 export * from './file'
+export { laysRound } from './grip'
 export * from './overlays'
 export * from './rewriteFile'
 export { bandsOfFile, type Band } from './steps'

@@ -1,5 +1,6 @@
 import { MoveKind } from '../gcode/program'
 import { joinOverlays, type Inserted, type Overlay } from '../gcode/rewrite/overlay'
+import type { Kernel } from '../geometry/kernel'
 import { commandsOf, type Commands } from '../machine/commands'
 import type { Machine } from '../machine/machine'
 import { Feature } from '../toolpath/features'
@@ -8,6 +9,7 @@ import type { FileAsRead } from './file'
 import { layerTime } from './layerTime'
 import { earlyStop, wipe } from './loopEnds'
 import { seam } from './seam'
+import { grip, laysRound } from './grip'
 import { feedAgain, pullsIn, usualPulls } from './pulls'
 import { pause } from './pause'
 import { steps } from './steps'
@@ -346,6 +348,12 @@ function overlayOf(file: FileAsRead, change: FileChange, machine: Machine): Over
       return pause(file, change.height, change.command, machine.height)
     case 'move':
       return move(file, change)
+    case 'brim':
+    case 'skirt':
+    case 'tabs':
+    case 'draught-wall':
+      // laid all at once, as each goes round the other
+      return {}
   }
 }
 
@@ -379,17 +387,44 @@ function limitOf(change: FileChange, { limits, fan }: Machine): [limit: number, 
 const highest = (change: FileChange): number =>
   'values' in change ? Math.max(...change.values) : 'value' in change ? change.value : -Infinity
 
+/** What is put in goes where the whole print is moved to. */
+function movedAlong(whole: Overlay, moves: readonly Overlay[]): Overlay {
+  const { before } = whole
+  if (!before || !moves.length) return whole
+  const { shift } = moves.reduce(joinOverlays, {})
+  const by = (i: number, axis: 'x' | 'y' | 'z', v: number | undefined) =>
+    v === undefined ? {} : { [axis]: v + (shift?.[axis]?.(i) ?? 0) }
+  return {
+    ...whole,
+    before: (i) =>
+      before(i)?.map((s) => ({ ...s, ...by(i, 'x', s.x), ...by(i, 'y', s.y), ...by(i, 'z', s.z) })),
+  }
+}
+
 /**
  * What several changes do together; nothing is made faster than the machine allows.
+ * @param kernel where lines are laid round the part
  * @throws ChangeError where the file does not take one of them, or the machine does not
  */
-export function overlaysOf(file: FileAsRead, changes: readonly FileChange[], machine: Machine): Overlay {
+export function overlaysOf(
+  file: FileAsRead,
+  changes: readonly FileChange[],
+  machine: Machine,
+  kernel?: Kernel,
+): Overlay {
   for (const change of changes) {
     const limit = limitOf(change, machine)
     if (limit && highest(change) > limit[0] + 1e-9)
       throw new ChangeError('change-beyond-machine', { limit: limit[0], unit: limit[1] })
   }
-  const whole = changes.map((c) => overlayOf(file, c, machine)).reduce(joinOverlays, {})
+  const round = changes.filter(laysRound)
+  if (round.length && !kernel) throw new Error('lines round a part take the library for areas')
+  const each = changes.map((c) => overlayOf(file, c, machine))
+  if (round.length) each.push(grip(file, round, machine, kernel!))
+  const whole = movedAlong(
+    each.reduce(joinOverlays, {}),
+    each.filter((_, k) => changes[k]?.kind === 'move'),
+  )
   const { speed: asked } = whole
   if (!asked) return whole
   const most = machine.limits.speed

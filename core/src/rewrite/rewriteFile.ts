@@ -1,4 +1,5 @@
 import { FileRewriter, type RewriteSummary } from '../gcode/rewrite/rewriter'
+import type { Kernel } from '../geometry/kernel'
 import { commandsOf } from '../machine/commands'
 import type { Machine } from '../machine/machine'
 import { ChangeError, type FileChange } from './change'
@@ -18,6 +19,7 @@ export function onMachine({ bed, height }: Machine) {
 /**
  * Begins to write a file with changes.
  * @param filamentDiameter mm; as the file was read with
+ * @param kernel for changes that lay lines round a part
  * @throws ChangeError where the file does not take one of them
  */
 export function startRewrite(
@@ -25,12 +27,13 @@ export function startRewrite(
   changes: readonly FileChange[],
   machine: Machine,
   filamentDiameter: number,
+  kernel?: Kernel,
 ): FileRewriter {
   const { program } = file.analysis
   // a file that never has the fan on does not say how it spells that: then as the machine does
   const silent = program.states.every((s) => s.fan === 0)
   const fanScale = silent && commandsOf(machine).fan === 'fraction' ? 1 : program.fanScale
-  return new FileRewriter({ ...program, fanScale }, overlaysOf(file, changes, machine), {
+  return new FileRewriter({ ...program, fanScale }, overlaysOf(file, changes, machine, kernel), {
     filamentDiameter,
     within: onMachine(machine),
   })
@@ -46,8 +49,9 @@ export function rewriteFile(
   changes: readonly FileChange[],
   machine: Machine,
   filamentDiameter: number,
+  kernel?: Kernel,
 ): { bytes: Uint8Array; summary: RewriteSummary } {
-  const rewriter = startRewrite(file, changes, machine, filamentDiameter)
+  const rewriter = startRewrite(file, changes, machine, filamentDiameter, kernel)
   const pieces = rewriter.push(bytes)
   const end = rewriter.finish()
   const { summary } = end

@@ -76,6 +76,31 @@ export function raftAt(
   return k
 }
 
+const holds = (s: Stretch, o: Stretch) =>
+  s.minX < o.minX && s.maxX > o.maxX && s.minY < o.minY && s.maxY > o.maxY
+
+/** Share of a loop's way that has to lie beside something so that it is joined to it, and how far apart it is looked at, mm. */
+const JOINED = 0.12
+const LOOK = 0.5
+
+/** Whether a loop lies beside something for a good part of its way. */
+function touches(program: Program, s: Stretch, beside: (x: number, y: number) => boolean): boolean {
+  const { x, y } = program
+  let near = 0
+  let all = 0
+  for (let i = s.from; i <= s.to; i++) {
+    const [ax, ay] = i ? [x[i - 1], y[i - 1]] : [0, 0]
+    const way = Math.hypot(x[i] - ax, y[i] - ay)
+    const looks = Math.max(1, Math.round(way / LOOK))
+    for (let k = 0; k < looks; k++) {
+      const t = (k + 0.5) / looks
+      all += way / looks
+      if (beside(ax + (x[i] - ax) * t, ay + (y[i] - ay) * t)) near += way / looks
+    }
+  }
+  return near > JOINED * all
+}
+
 /** Tells skirt and brim from the part on the first layer: they have nothing above them. */
 export function aroundTheBase(
   program: Program,
@@ -132,8 +157,10 @@ export function aroundTheBase(
     grew = false
     const fresh: Stretch[] = []
     for (const s of left) {
-      const near = share(s, (px, py) => joined.some((j) => distanceTo(program, j, px, py) < reach(s)))
-      if (near < 0.34) continue
+      const beside = (px: number, py: number) => joined.some((j) => distanceTo(program, j, px, py) < reach(s))
+      // a tab under a corner touches with its sides alone, and goes round nothing
+      const tab = s.closed && !outline.some((o) => holds(s, o))
+      if (tab ? !touches(program, s, beside) : share(s, beside) < 0.34) continue
       fresh.push(s)
       left.delete(s)
       s.feature = Feature.Brim

@@ -16,6 +16,8 @@ export interface Build {
   /** Loops of a skirt, and lines of a brim side by side. */
   skirtLoops: number
   brimLines: number
+  /** Lines of a wall round the part that keeps moving air off; null where it was never read. */
+  draughtWall: number | null
   wallOrder: 'inside-first' | 'outside-first' | null
   /** s; the layer time that slowed layers are brought to; null where none is slowed. */
   heldLayerTime: number | null
@@ -35,6 +37,7 @@ export const UNKNOWN_BUILD: Build = {
   sparseDensity: null,
   skirtLoops: 0,
   brimLines: 0,
+  draughtWall: null,
   wallOrder: null,
   heldLayerTime: null,
   slowest: null,
@@ -88,12 +91,27 @@ export function readBuild(
           Feature.Skirt,
         )
       : 0,
-    brimLines: layers ? nestedLines(of(0), Feature.Brim) : 0,
+    brimLines: layers ? nestedLines(ofBrim(of(0)), Feature.Brim) : 0,
+    draughtWall:
+      layers > 2
+        ? nestedLines(
+            [...a.shields].filter((s) => s.layer === 1),
+            Feature.Skirt,
+          )
+        : null,
     wallOrder:
       outsideFirst + insideFirst < 3 ? null : outsideFirst > insideFirst ? 'outside-first' : 'inside-first',
     ...held,
     ...set,
   }
+}
+
+/** A brim goes round something of the part; what does not is a tab under a corner. */
+function ofBrim(list: Stretch[]): Stretch[] {
+  const part = list.filter((s) => s.feature === Feature.Outer || s.feature === Feature.Thin)
+  const round = (s: Stretch) =>
+    part.some((o) => s.minX < o.minX && s.maxX > o.maxX && s.minY < o.minY && s.maxY > o.maxY)
+  return list.filter((s) => s.feature === Feature.Brim && round(s))
 }
 
 const mid = (v: number[]) => [...v].sort((p, q) => p - q)[Math.floor(v.length / 2)]

@@ -11,8 +11,9 @@ import type { FeatureTotals } from './table'
  * 2: reasons are codes with values; it is the mean resultant length.
  * 3: how the part is built; usual speed, fan and acceleration of each feature.
  * 4: how steadily it stands.
+ * 5: lines of a draught wall.
  */
-export const READING_SCHEMA = 4
+export const READING_SCHEMA = 5
 
 type StoredFault = ReadingFault | { line: number; text: string }
 type StoredSeamOfObject = SeamOfObject | (Omit<SeamOfObject, 'resultantLength'> & { together: number })
@@ -21,7 +22,7 @@ export type StoredReading = Omit<
   PathReading,
   'faults' | 'assumed' | 'seam' | 'build' | 'features' | 'stopsOverPart' | 'steadiness'
 > & {
-  build?: PathReading['build']
+  build?: Omit<PathReading['build'], 'draughtWall'> & Partial<PathReading['build']>
   steadiness?: PathReading['steadiness']
   stopsOverPart?: number
   features: (Omit<FeatureTotals, 'usual' | 'fan' | 'acceleration'> & Partial<FeatureTotals>)[]
@@ -34,7 +35,7 @@ export type StoredReading = Omit<
 export function upgradeReading(stored: StoredReading): PathReading {
   return {
     ...stored,
-    build: stored.build ?? UNKNOWN_BUILD,
+    build: { ...UNKNOWN_BUILD, ...stored.build },
     steadiness: stored.steadiness ?? null,
     stopsOverPart:
       stored.stopsOverPart ?? (stored.stops ?? []).filter((s) => s.overPart && s.seconds >= 0.5).length,

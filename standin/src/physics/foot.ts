@@ -1,12 +1,14 @@
-import { convexHull, type Place } from '@verimend/core/geometry'
 import type { Machine } from '@verimend/core/machine'
 import type { FootOfPart, PrintedPart } from '../part'
 import type { Polymer } from '../polymer'
 import type { World } from '../world'
+import { standingOn, type LaidPiece } from './bodies'
 import { roomOf } from './room'
 import { lift } from './warp'
 
 interface Laid {
+  /** Top of its layer, mm. */
+  z: number
   /** Where it was meant to lie. */
   ax: number
   ay: number
@@ -28,6 +30,8 @@ interface Laid {
 const HOLDS_WITHIN = 16
 /** mm/s at which a line is laid too fast to wet the bed. From memory. */
 const TOO_FAST = 70
+/** Share of a draught that is left behind a wall. From memory. */
+const BEHIND_WALL = 0.4
 /** A line wider than its place by this share ploughs, narrower leaves a gap. */
 const PLOUGHS = 0.22
 const GAPES = 0.11
@@ -41,7 +45,9 @@ export class Foot {
   private ridged = 0
   private over = 0
   private bed = 20
-  private readonly places: Place[] = []
+  /** mm, of the lowest layer. */
+  top = 0
+  private readonly above: LaidPiece[] = []
   private readonly laid: Laid[] = []
 
   constructor(
@@ -63,7 +69,12 @@ export class Foot {
   add(laid: Laid): void {
     this.laid.push(laid)
     this.bed = laid.bed
-    this.places.push({ x: (laid.ax + laid.bx) / 2, y: (laid.ay + laid.by) / 2 })
+    this.top = Math.max(this.top, laid.z)
+  }
+
+  /** What is laid right on the lowest layer. */
+  addAbove(piece: LaidPiece): void {
+    this.above.push(piece)
   }
 
   /** Weighs what was laid against the room it was to fill. */
@@ -112,43 +123,18 @@ export class Foot {
         0.6 * (area ? this.over / area : 0) +
         Math.max(0, Math.min(0.5, (this.bed - this.world.bed.colder - this.polymer.softens) * 0.012)),
     }
-    if (this.places.length < 3) return { foot, lifted: [] }
-    const hull = convexHull(this.places)
-    const middle = {
-      x: hull.reduce((s, p) => s + p.x, 0) / hull.length,
-      y: hull.reduce((s, p) => s + p.y, 0) / hull.length,
-    }
-    const lifted = corners(hull)
-      .map(({ x, y }) => ({
+    const { corners, inWall } = standingOn(this.laid, this.above)
+    const world = inWall
+      ? { ...this.world, air: { ...this.world.air, draught: BEHIND_WALL * this.world.air.draught } }
+      : this.world
+    const bed = this.bed - this.world.bed.colder
+    const lifted = corners
+      .map(({ x, y, reach, ground }) => ({
         x,
         y,
-        by: lift(
-          this.polymer,
-          this.world,
-          foot,
-          Math.hypot(x - middle.x, y - middle.y),
-          height,
-          this.bed - this.world.bed.colder,
-        ).by,
+        by: lift(this.polymer, world, { holds: ground * mean }, reach, height, bed).by,
       }))
       .filter((c) => c.by > 0.01)
     return { foot, lifted }
   }
-}
-
-/** The corners of a hull that turn by 30° or more; of a round one, those farthest out to four sides. */
-function corners(hull: readonly Place[]): Place[] {
-  const sharp = hull.filter((p, i) => {
-    const a = hull[(i + hull.length - 1) % hull.length]
-    const b = hull[(i + 1) % hull.length]
-    const turn = Math.atan2(
-      (p.x - a.x) * (b.y - p.y) - (p.y - a.y) * (b.x - p.x),
-      (p.x - a.x) * (b.x - p.x) + (p.y - a.y) * (b.y - p.y),
-    )
-    return Math.abs(turn) > Math.PI / 6
-  })
-  if (sharp.length) return sharp
-  const far = (ux: number, uy: number) =>
-    hull.reduce((m, p) => (p.x * ux + p.y * uy > m.x * ux + m.y * uy ? p : m))
-  return [far(1, 0), far(0, 1), far(-1, 0), far(0, -1)]
 }

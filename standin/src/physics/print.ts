@@ -7,6 +7,7 @@ import type { LayerOfPart, PrintedPart } from '../part'
 import { plasticOf, type Polymer } from '../polymer'
 import type { World } from '../world'
 import { Extent } from './extent'
+import { wallMoves } from './bodies'
 import { Foot } from './foot'
 import { Head } from './head'
 import { Stretches } from './stretches'
@@ -35,6 +36,8 @@ const CORNER = Math.cos(Math.PI / 3)
 const AT_CORNER = 0.5
 /** mm from which on sizes are taken: under it the foot flares. */
 const ABOVE_FOOT = 1
+/** mm by which what lies on the lowest layer may begin over it. */
+const ON_FOOT = 0.05
 /** mm³ of the least heap. */
 const LEAST_HEAP = 0.4
 /** mm up to which something with nothing under it lies on the bed. */
@@ -83,6 +86,9 @@ class Print {
   private swing = 0
   private shiftX = 0
   private shiftY = 0
+  /** Moves that lay what is broken off before anybody looks. */
+  private readonly walls: Uint8Array | null
+  private aside = false
   private readonly shifts: PrintedPart['shifts'] = []
   private readonly strings: PrintedPart['strings'] = []
   private readonly blobs: PrintedPart['blobs'] = []
@@ -102,6 +108,7 @@ class Print {
     this.surface = new Surface(program)
     this.random = randomStream(world.seed ^ 0x51ab)
     this.foot = new Foot(world, machine, this.polymer)
+    this.walls = wallMoves(program)
   }
 
   run(): PrintedPart {
@@ -124,6 +131,7 @@ class Print {
       switch (kind[i]) {
         case MoveKind.Extrude:
           if (way > 1e-6) {
+            this.aside = this.walls?.[i] === 1
             this.corner(before, [dx / way, dy / way], s, nozzle, i)
             this.lay(px, py, x[i], y[i], z[i], e[i], seconds, nozzle, s, fresh)
             fresh = false
@@ -213,7 +221,8 @@ class Print {
       const area = way > 0 ? (e[i - 1] * Math.PI * 1.75 ** 2) / 4 / way : 0
       const lag = this.head.zone.relaxing(nozzle) - (s.pressure ?? 0)
       const slowed = Math.max(0, this.reached[i - 1] - cornerSpeed(this.machine))
-      this.corners.push({ x: x[i - 1], y: y[i - 1], z: z[i], volume: AT_CORNER * lag * area * slowed })
+      if (!this.aside)
+        this.corners.push({ x: x[i - 1], y: y[i - 1], z: z[i], volume: AT_CORNER * lag * area * slowed })
     }
     const acceleration = Math.min(
       s.printAcceleration ?? this.machine.limits.acceleration,
@@ -344,37 +353,53 @@ class Print {
     this.sinceCorner += seconds
     const [x0, y0] = this.place(ax, ay, z)
     const [x1, y1] = this.place(bx, by, z)
-    this.out.add({
-      x0,
-      y0,
-      x1,
-      y1,
-      z,
-      h: real,
-      width,
-      fed: asked > 0 ? volume / asked : 1,
-      hot: temperature,
-      under,
-      bond,
-      sag,
-      gloss,
-      ripple: swung,
-      hangs,
-      rate: asked / Math.max(1e-6, seconds),
-      warm: lowest ? 0 : warm,
-      onBed: lowest,
-      volume,
-      mx,
-      my,
-    })
+    if (!this.aside)
+      this.out.add({
+        x0,
+        y0,
+        x1,
+        y1,
+        z,
+        h: real,
+        width,
+        fed: asked > 0 ? volume / asked : 1,
+        hot: temperature,
+        under,
+        bond,
+        sag,
+        gloss,
+        ripple: swung,
+        hangs,
+        rate: asked / Math.max(1e-6, seconds),
+        warm: lowest ? 0 : warm,
+        onBed: lowest,
+        volume,
+        mx,
+        my,
+      })
     if (lowest)
-      this.foot.add({ ax, ay, bx, by, way, width, fed: nominal, gap: real, h, speed, fan, bed: s.bed ?? 20 })
-    if (fresh) {
+      this.foot.add({
+        z,
+        ax,
+        ay,
+        bx,
+        by,
+        way,
+        width,
+        fed: nominal,
+        gap: real,
+        h,
+        speed,
+        fan,
+        bed: s.bed ?? 20,
+      })
+    else if (z - h < this.foot.top + ON_FOOT) this.foot.addAbove({ ax, ay, bx, by, width })
+    if (fresh && !this.aside) {
       const more = volume - asked
       if (Math.abs(more) > 0.004) this.blobs.push({ x: x0, y: y0, z, volume: more })
     }
     this.surface.mark(ax, ay, bx, by, width, temperature, this.layer, this.time)
-    if (z > ABOVE_FOOT) {
+    if (z > ABOVE_FOOT && !this.aside) {
       this.drawn.add(ax, ay, bx, by, nominal / 2)
       this.came.add(x0, y0, x1, y1, width / 2 + world.spread)
     }

@@ -149,6 +149,11 @@ function Result({
         {duration(r.after.seconds)}, {quantity(r.before.filament.mass, 'g', 1)} →{' '}
         {quantity(r.after.filament.mass, 'g', 1)}.
       </p>
+      {r.after.build.skirtLoops < r.before.build.skirtLoops && (
+        <p className={ui.notice}>
+          The skirt is left out, because these lines need its place. They prime the nozzle just as well.
+        </p>
+      )}
       <NotWritten keys={r.laidAnew} why="needs new paths, so set it in the program that makes your files" />
       <NotWritten keys={r.unknown} why="is not known for this file, so it stays as it was" />
       <div className={ui.row}>

@@ -7,9 +7,10 @@ import {
   RewriteError,
   type RewriteSummary,
 } from '@verimend/core/gcode'
+import type { Kernel } from '@verimend/core/geometry'
 import type { Machine } from '@verimend/core/machine'
 import { changesOfFile, type SettingChange, type SettingKey, type ValuesOnly } from '@verimend/core/recipe'
-import { ChangeError, checkRewritten, startRewrite, type FileChange } from '@verimend/core/rewrite'
+import { ChangeError, checkRewritten, laysRound, startRewrite, type FileChange } from '@verimend/core/rewrite'
 import { analysePath, summarise, type PathReading, type ReadingContext } from '@verimend/core/toolpath'
 import { say } from '@verimend/core/words'
 
@@ -40,6 +41,17 @@ export type FromChangeWorker =
   { kind: 'progress'; share: number } | ({ kind: 'done' } & ChangedFile) | { kind: 'failed'; message: string }
 
 const send = (message: FromChangeWorker) => (self as unknown as Worker).postMessage(message)
+
+let kernel: Promise<Kernel> | null = null
+/** The library for areas, loaded once lines are to be laid round a part. */
+const theKernel = (): Promise<Kernel> =>
+  (kernel ??= Promise.all([import('manifold-3d'), import('manifold-3d/manifold.wasm?url')]).then(
+    async ([{ default: Module }, { default: wasm }]) => {
+      const k = await Module({ locateFile: () => wasm })
+      k.setup()
+      return k
+    },
+  ))
 
 async function blobOf(source: Blob | string): Promise<Blob> {
   if (typeof source !== 'string') return source
@@ -84,7 +96,8 @@ async function written({ source, settings, more = [], recipe, machine, context }
   const changes = [...own, ...more]
   if (!changes.length && laidAnew.length) throw new ChangeError('change-laid-anew')
   if (!changes.length) throw new ChangeError('change-not-told')
-  const rewriter = startRewrite(old, changes, machine, context.filamentDiameter)
+  const areas = changes.some(laysRound) ? await theKernel() : undefined
+  const rewriter = startRewrite(old, changes, machine, context.filamentDiameter, areas)
   const parts: Uint8Array[] = []
   await each(blob, 0.35, 0.6, (chunk) => parts.push(...rewriter.push(chunk)))
   const end = rewriter.finish()

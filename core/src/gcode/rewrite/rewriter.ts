@@ -524,7 +524,7 @@ export class FileRewriter {
       if (want === undefined) return
       const offset = out[(['offsetX', 'offsetY', 'offsetZ'] as const)[k]]
       const had = out[name]
-      const text = spelling.print(AXES[k], (before.absolute ? want - offset : want - had) / before.unit, 2)
+      const text = spelling.print(AXES[k], (before.absolute ? want - offset : want - had) / before.unit, 3)
       const reached = before.absolute ? Number(text) * before.unit + offset : had + Number(text) * before.unit
       if (Math.abs(reached - had) < 1e-7) return
       words.push(`${'XYZ'[k]}${text}`)
@@ -535,7 +535,13 @@ export class FileRewriter {
     if (step.e) {
       const e = step.e / before.filament
       out.exactE += e
-      const text = spelling.print(E, (before.feedAbsolute ? out.exactE : e) / before.unit, 2, E_SHARE)
+      // as many decimals as a short line needs, however far the feed is counted
+      const decimals = Math.min(6, Math.ceil(-Math.log10((E_SHARE * Math.abs(e)) / before.unit)))
+      const text = spelling.print(
+        E,
+        (before.feedAbsolute ? out.exactE : e) / before.unit,
+        Math.max(2, decimals),
+      )
       words.push(`E${text}`)
       if (before.feedAbsolute) out.e = Number(text) * before.unit
       else {

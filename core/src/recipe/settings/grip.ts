@@ -12,6 +12,7 @@ export const GRIP = {
       read: (r) => (r.layerCount < 2 || (r.primed && !r.build.skirtLoops) ? null : r.build.skirtLoops),
       only: 'less',
     },
+    write: (lines) => ({ kind: 'skirt', lines }),
   }),
   brimLines: number('Brim lines', 'lines', [0, 40, 1], 'Flat lines joined to the edge of the first layer.', {
     aka: ['brim width', 'brim loops'],
@@ -19,6 +20,7 @@ export const GRIP = {
       read: (r) => (r.layerCount > 1 && !r.base.raftLayers ? r.build.brimLines : null),
       slack: 1,
     },
+    write: (lines, _, recipe) => ({ kind: 'brim', lines, gap: Number(recipe.brimGap?.value ?? 0) }),
     up: 'corners hold',
     down: 'nothing to trim',
   }),
@@ -35,7 +37,10 @@ export const GRIP = {
     'mm',
     [0, 30, 1],
     'Diameter of round tabs under the corners; 0 is none.',
-    { aka: ['mouse ears', 'corner discs', 'anti-warp pads'] },
+    {
+      aka: ['mouse ears', 'corner discs', 'anti-warp pads'],
+      write: (diameter) => ({ kind: 'tabs', diameter }),
+    },
   ),
   raft: toggle('Raft', 'A printed platform under the part.', {
     aka: ['raft under the part'],
@@ -147,6 +152,10 @@ export const GRIP = {
     'lines',
     [0, 5, 1],
     'A thin wall around the part that keeps moving air off; 0 is none.',
-    { aka: ['draft shield', 'wind guard'] },
+    {
+      aka: ['draft shield', 'wind guard'],
+      inFile: { read: (r) => r.build.draughtWall },
+      write: (lines) => ({ kind: 'draught-wall', lines }),
+    },
   ),
 }

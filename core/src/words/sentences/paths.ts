@@ -52,6 +52,15 @@ export const rewriteSentences: Sentences<RewriteFaults & ChangeFaults> = {
   'change-does-nothing': plain('This change would do nothing in this file.'),
   'change-into-bed': ({ height }) =>
     `The nozzle would be ${figure(height, 2)} mm above the bed on the first layer, which is too close. Choose a smaller step.`,
+  'change-only-more': ({ have }) =>
+    `This file already has ${figure(have, 0)}. Verimend can add more to it, but cannot take any away.`,
+  'change-no-room': plain('The bed has no room for this around the part. Choose a smaller value.'),
+  'change-lies-there': plain(
+    'The file already prints something where this would go. Choose a smaller value, or add less of it.',
+  ),
+  'change-one-by-one': plain(
+    'This file does not print layer by layer, so the nozzle would hit a wall around the parts.',
+  ),
   'change-no-command': plain('The machine has no command for this. Set the commands in the machine’s form.'),
   'change-on-machine': plain(
     'The machine does this by itself (G10 and G11), so set the value on the machine.',
