@@ -44,6 +44,8 @@ test('a fix is written into the file that was printed, kept with the case, and c
   await make.getByRole('button', { name: 'Change two-posts.gcode' }).click()
   const changed = page.getByRole('region', { name: 'The changed file' })
   await expect(changed).toContainText(/\d+ lines changed/)
+  // a machine that is linked comes before all else
+  await expect(changed.getByRole('button').first()).toHaveText('Print it on Potting shed')
   const saved = await save(page, 'changed.gcode')
   expect(saved.name).toContain('Retraction length 5.1')
   // only pull-backs differ, and what feeds again after them
@@ -63,7 +65,7 @@ test('a fix is written into the file that was printed, kept with the case, and c
     else expect(bare(now)).toBe(bare(was))
   }
 
-  await changed.getByRole('button', { name: 'Keep it with this case' }).click()
+  // what is taken is what will be printed: nobody asks for it again
   const told = page.locator('[data-entry="told"]')
   await expect(told).toContainText('two-posts - Retraction length 5.1')
   // it can be taken away again at any time, and is what was printed from now on
@@ -101,6 +103,66 @@ test('any file: one setting, a bad value, one that does nothing, two at once', a
   await expect(changed).toContainText('M104 S205')
   await changed.getByText('Both files side by side').click()
   await expect(changed.locator('[data-differs]').first()).toBeVisible()
+})
+
+test('a brim is laid round what a file draws, seen from above before it is taken; the skirt in its way goes', async ({
+  page,
+}) => {
+  await page.goto(`${app.url}/paths`)
+  const file = join(app.folder, 'corners.gcode')
+  const old = posts({ retract: 5 })
+  writeFileSync(file, old)
+  await page.setInputFiles('input[aria-label="G-code file"]', file)
+  await page.getByText('Change it', { exact: true }).click()
+  const panel = page.getByRole('region', { name: 'Change this file' })
+  await panel.getByRole('combobox', { name: 'Setting to change' }).fill('brim width')
+  await page.getByTitle('Brim lines', { exact: true }).click()
+  await panel.getByLabel('Brim lines, new value').fill('6')
+  await panel.getByRole('button', { name: 'Change the file' }).click()
+  const changed = page.getByRole('region', { name: 'The changed file' })
+  await expect(changed).toContainText(/\d+ lines added/)
+  await changed.getByText('Both files side by side').click()
+  await expect(changed.locator('[data-differs="Brim lines"]')).toContainText('6')
+  await expect(changed.getByRole('heading', { name: 'From above' })).toBeVisible()
+  const saved = await save(page, 'brim.gcode')
+  expect(saved.name).toBe('corners - Brim lines 6 lines.gcode')
+  const left = saved.text.split('\n').filter((line) => !line.endsWith('; Verimend'))
+  // a feed rate that a line of the brim has changed is told again
+  const apart = old.split('\n').filter((line) => !left.includes(line))
+  expect(apart.length).toBeLessThan(3)
+  // more than the bed has room for
+  await panel.getByLabel('Brim lines, new value').fill('40')
+  await panel.getByRole('button', { name: 'Change the file' }).click()
+  await expect(changed).toContainText(/\d+ lines added/)
+})
+
+test('a file that was never dropped is asked for once, in the attempt, and is the case’s from then on', async ({
+  page,
+}) => {
+  await page.goto(app.url)
+  await choosePair(page, app.url, /Terracotta/, /Potting shed/)
+  await page.goto(`${app.url}/cases/new`)
+  await page.getByLabel('Which part came out wrong?').fill('Posts without a file')
+  await page.getByRole('button', { name: 'Begin' }).click()
+  await page.locator('[data-sign="strings-thin"]').getByText('Seen', { exact: true }).click()
+  const next = page.locator('[data-entry="next"]')
+  const fix = next
+    .locator('[data-proposal]')
+    .filter({ hasText: /°C instead of|retraction length/i })
+    .first()
+  await fix.click()
+  await page
+    .getByRole('button', { name: 'Change it and open an attempt' })
+    .or(page.getByRole('button', { name: 'I will do this' }))
+    .click()
+  const make = page.getByRole('region', { name: 'Make the change' })
+  const file = join(app.folder, 'late.gcode')
+  writeFileSync(file, posts({ retract: 1.5 }))
+  await make.locator('input[type=file]').setInputFiles(file)
+  await expect(make.getByRole('button', { name: 'Change late.gcode' })).toBeVisible()
+  await expect(page.locator('[data-entry="told"]')).toContainText('late.gcode')
+  await page.reload()
+  await expect(make.getByRole('button', { name: 'Change late.gcode' })).toBeVisible()
 })
 
 test('steps up any file become a trial: its bands are in the file, and are read on it', async ({ page }) => {

@@ -300,6 +300,8 @@ export const addFile = z.object({
   bytes: wholeIn(1, 1_000_000_000, 'The file’s size', 'bytes'),
   sha256: z.string().regex(/^[0-9a-f]{64}$/, { error: 'The file’s fingerprint is missing.' }),
   reading: pathReading,
+  /** After which attempt it was printed; the last one where it is left out. */
+  afterAttempt: wholeIn(0, 10_000, 'The attempt').optional(),
 })
 export const createAttempt = z.object({
   /** The recipe version the mends were proposed on. */

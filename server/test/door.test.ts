@@ -426,10 +426,12 @@ describe('the pages', () => {
     ])
       expect(policy).toContain(rule)
     expect(policy).not.toMatch(/https?:|unsafe-eval|\*/)
-    // only the worker that computes with solids compiles, and only WebAssembly
-    const worker = String((await get('/assets/part.worker-x.js')).headers['content-security-policy'])
-    expect(worker).toContain("script-src 'self' 'wasm-unsafe-eval';")
-    expect(worker).not.toMatch(/https?:|'unsafe-eval'|\*/)
+    // only workers that compute with solids and areas compile, and only WebAssembly
+    for (const name of ['part', 'changeFile']) {
+      const worker = String((await get(`/assets/${name}.worker-x.js`)).headers['content-security-policy'])
+      expect(worker).toContain("script-src 'self' 'wasm-unsafe-eval';")
+      expect(worker).not.toMatch(/https?:|'unsafe-eval'|\*/)
+    }
     expect(h['x-content-type-options']).toBe('nosniff')
     expect(h['referrer-policy']).toBe('no-referrer')
   })

@@ -34,10 +34,13 @@ export class FilesService {
   }
 
   /** Takes a path file in; the same file after the same attempt is there once. */
-  add(id: string, file: { name: string; bytes: number; sha256: string; reading: PathReading }) {
-    const { reading, ...head } = file
+  add(
+    id: string,
+    file: { name: string; bytes: number; sha256: string; reading: PathReading; afterAttempt?: number },
+  ) {
+    const { reading, afterAttempt: after = Infinity, ...head } = file
     return this.casesService.change(id, async () => {
-      const afterAttempt = await this.cases.countAttempts(id)
+      const afterAttempt = Math.min(after, await this.cases.countAttempts(id))
       if (await this.cases.fileOf(id, file.sha256, afterAttempt)) return
       // kept whole, it stays as long as the case names it
       this.blobs.claim(file.sha256)

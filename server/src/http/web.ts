@@ -31,11 +31,11 @@ export function headers() {
       referrerPolicy: { policy: 'no-referrer' },
     })
   const docs = set(["'unsafe-inline'"])
-  // the one worker that computes with solids may compile its WebAssembly; no page may
+  // workers that compute with solids and areas may compile their WebAssembly; no page may
   const solids = set([], ["'wasm-unsafe-eval'"])
   return (request: Request, response: Response, next: NextFunction): void => {
     if (request.path.startsWith('/api/docs')) return docs(request, response, next)
-    if (request.path.startsWith('/assets/part.worker')) return solids(request, response, next)
+    if (/^\/assets\/(part|changeFile)\.worker/.test(request.path)) return solids(request, response, next)
     const nonce = randomBytes(16).toString('base64')
     response.locals.nonce = nonce
     set([`'nonce-${nonce}'`])(request, response, next)

@@ -70,6 +70,15 @@ export interface RecipeEdits {
   file?: string
   reason: string
 }
+/** A print file with its reading. */
+export interface PrintedFile {
+  name: string
+  bytes: number
+  sha256: string
+  reading: PathReading
+  /** After which attempt it was printed; the last one where it is left out. */
+  afterAttempt?: number
+}
 /** What became of the signs after an attempt. */
 export interface RecordedOutcome {
   results: SignResults
@@ -309,8 +318,7 @@ export const api = {
         body: { state },
         replaces: true,
       }),
-    addFile: (id: string, file: { name: string; bytes: number; sha256: string; reading: PathReading }) =>
-      post<CaseDetail>(`cases/${id}/files`, file),
+    addFile: (id: string, file: PrintedFile) => post<CaseDetail>(`cases/${id}/files`, file),
     filesOfPair: (pairId: string) => get<CaseFileHead[]>(`cases/files?pairId=${pairId}`),
     removeFile: (id: string, file: string) => remove<CaseDetail>(`cases/${id}/files/${file}`),
     addMark: (id: string, fileId: string, heightRanges: HeightRange[], quantity: QuantityId) =>

@@ -13,16 +13,18 @@ import { Button, Checkbox, Progress } from 'antd'
 import { clsx } from 'clsx'
 import { useState } from 'react'
 import { Link } from 'react-router'
-import { api } from '../api/client'
+import { api, type PrintedFile } from '../api/client'
 import { keys } from '../api/keys'
-import { DropArea, FileField, useFileField } from '../components/files'
-import { Problem } from '../components/states'
 import ui from '../components/ui.module.css'
+import { readingContext } from '../pairs/readingContext'
 import { ChangedFileView } from '../paths/ChangedFileView'
+import { FileDrop } from '../paths/FileDrop'
 import { PrintedAt } from '../paths/PrintedAt'
-import { jobs, useJob, wasEnded } from '../work/jobs'
+import { SendFile } from '../prints/SendFile'
+import { jobs, useJob } from '../work/jobs'
 import type { ChangedFile } from '../workers/changeFile.worker'
 import { keepFile } from '../workers/keepFile'
+import { KEPT_UNASKED } from './keptUnasked'
 import type { CaseActions } from './useCaseActions'
 
 /** How the change of an attempt gets into a print: written into the file that was printed, or set by hand elsewhere. */
@@ -37,8 +39,10 @@ export default function CarryOut({
   pair: PairDetail
   actions: CaseActions
 }) {
+  const client = useQueryClient()
   const [dropped, setDropped] = useState<File | null>(null)
-  const { input, choose } = useFileField()
+  const slot = `keep for ${kase.id}`
+  const keeping = useJob(slot)
   /** What was printed with, where no file shows it and the recipe may not be what was printed. */
   const [printed, setPrinted] = useState<Partial<Record<SettingKey, SettingValue>>>({})
   const settings = attempt.mends
@@ -53,6 +57,22 @@ export default function CarryOut({
   const anew = settings.filter((s) => !writesIntoFile(s.key))
   const before = kase.files.filter((f) => f.afterAttempt < attempt.number && f.kept).at(-1)
   const made = kase.files.filter((f) => f.afterAttempt >= attempt.number).at(-1)
+  /** Takes a file in as one of the case, whole where it is not too large. */
+  const note = (file: PrintedFile, whole: File) => {
+    actions.addFile(file)
+    if (whole.size > KEPT_UNASKED) return
+    jobs
+      .run({ slot, kind: 'keeping', name: file.name, to: `/cases/${kase.id}` }, (onShare, signal) =>
+        keepFile(whole, file.sha256, onShare, signal),
+      )
+      .then(
+        () => void client.invalidateQueries({ queryKey: keys.cases.one(kase.id) }),
+        // its reading is in the case all the same
+        () => undefined,
+      )
+  }
+  const noteChanged = (file: File, { sha256, after }: ChangedFile) =>
+    note({ name: file.name, bytes: file.size, sha256, reading: after }, file)
   const source = dropped ?? (before ? api.blobs.href(before.sha256) : null)
   const name = dropped?.name ?? before?.name ?? ''
   return (
@@ -85,36 +105,54 @@ export default function CarryOut({
               recipe={pair.version.values}
               pair={pair}
               label={`Change ${name}`}
+              onSave={noteChanged}
             >
               {(file, result) => (
-                <KeepWithCase caseId={kase.id} file={file} result={result} onKept={actions.addFile} />
+                <SendFile
+                  pair={pair}
+                  name={file.name}
+                  sha256={result.sha256}
+                  file={file}
+                  caseId={kase.id}
+                  onKept={() => noteChanged(file, result)}
+                />
               )}
             </ChangedFileView>
           ) : (
-            <DropArea onFiles={([file]) => setDropped(file)}>
-              <FileField
-                input={input}
-                label="The file that was printed"
-                accept=".gcode,.gco,.g,.nc,.ngc,.txt,text/plain"
-                onFiles={([file]) => setDropped(file)}
-              />
-              <span>Drop the G-code file that was printed.</span>
-              <Button size="small" onClick={choose}>
-                Choose the file
-              </Button>
-            </DropArea>
+            <FileDrop
+              context={readingContext(pair)}
+              hint="Drop the G-code file that was printed."
+              onRead={({ name, bytes, sha256, reading, file }) => {
+                setDropped(file)
+                if (file) note({ name, bytes, sha256, reading, afterAttempt: attempt.number - 1 }, file)
+              }}
+            />
           )}
         </>
       )}
-      {made?.kept && (
+      {made && (
         <div className={ui.row}>
-          <Button href={api.blobs.href(made.sha256)} download={made.name}>
-            Save {made.name}
-          </Button>
+          <span>
+            <strong className={ui.wrap}>{made.name}</strong> carries this change.
+          </span>
+          {made.kept ? (
+            <Button href={api.blobs.href(made.sha256)} download={made.name}>
+              Save {made.name}
+            </Button>
+          ) : (
+            keeping && (
+              <Progress
+                aria-label="Keeping the file"
+                percent={Math.round(keeping.share * 100)}
+                size="small"
+                style={{ width: 160 }}
+              />
+            )
+          )}
         </div>
       )}
       {anew.length > 0 && (
-        <p className={clsx(ui.notice)}>
+        <p className={ui.notice}>
           {listed(anew.map((s) => settingLabel(s.key)))}: the part needs new paths for this.{' '}
           {kase.partId ? (
             <Link to={`/parts/${kase.partId}`}>Plan it again under Parts</Link>
@@ -137,58 +175,15 @@ export default function CarryOut({
           ))}
         </ul>
       </details>
+      {anew.length === 0 && kase.partId && (
+        <p className={clsx(ui.small, ui.faint)}>
+          Or <Link to={`/parts/${kase.partId}`}>plan the part again under Parts</Link>, with this change in
+          the recipe.
+        </p>
+      )}
     </section>
   )
 }
 
 const AlsoCalled = ({ words }: { words: readonly string[] | undefined }) =>
   words?.length ? <span className={ui.faint}>also called {listed(words, 'or')}</span> : null
-
-/** Keeps the new file with the case, so that it can be printed from here and counts as what was printed. */
-function KeepWithCase({
-  caseId,
-  file,
-  result,
-  onKept,
-}: {
-  caseId: string
-  file: File
-  result: ChangedFile
-  onKept: CaseActions['addFile']
-}) {
-  const client = useQueryClient()
-  const slot = `keep ${result.sha256}`
-  const job = useJob(slot)
-  const [error, setError] = useState<unknown>(null)
-  const keep = () => {
-    setError(null)
-    jobs
-      .run({ slot, kind: 'keeping', name: file.name, to: `/cases/${caseId}` }, (onShare, signal) =>
-        keepFile(file, result.sha256, onShare, signal),
-      )
-      .then(
-        () => {
-          onKept({ name: file.name, bytes: file.size, sha256: result.sha256, reading: result.after })
-          void client.invalidateQueries({ queryKey: keys.cases.one(caseId) })
-        },
-        (e: unknown) => {
-          if (!wasEnded(e)) setError(e)
-        },
-      )
-  }
-  return (
-    <>
-      {job ? (
-        <Progress
-          aria-label="Keeping the file"
-          percent={Math.round(job.share * 100)}
-          size="small"
-          style={{ width: 160 }}
-        />
-      ) : (
-        <Button onClick={keep}>Keep it with this case</Button>
-      )}
-      {!!error && <Problem error={error} again={keep} />}
-    </>
-  )
-}

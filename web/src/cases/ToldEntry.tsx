@@ -18,12 +18,10 @@ import type { Opened } from '../workers/readInWorker'
 import { CaseFileEntry, KeepOffer } from './CaseFileEntry'
 import { CaseModel } from './CaseModel'
 import { Entry } from './Entry'
+import { KEPT_UNASKED } from './keptUnasked'
 import type { CaseActions } from './useCaseActions'
 import { clsx } from 'clsx'
 import ui from '../components/ui.module.css'
-
-/** A file up to this size is kept with its case without asking, bytes. */
-const KEPT_UNASKED = 64_000_000
 
 /** How long the part is, where no path file says so: long parts of plastics that shrink lift. */
 function LongestSide({
@@ -145,7 +143,13 @@ export const ToldEntry = memo(function ToldEntry({
           onRemove={() =>
             actions.removeFile(f.id, () =>
               undo(`${f.name} is taken out.`, () =>
-                actions.addFile({ name: f.name, bytes: f.bytes, sha256: f.sha256, reading: f.reading }),
+                actions.addFile({
+                  name: f.name,
+                  bytes: f.bytes,
+                  sha256: f.sha256,
+                  reading: f.reading,
+                  afterAttempt: f.afterAttempt,
+                }),
               ),
             )
           }

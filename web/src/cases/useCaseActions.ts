@@ -4,11 +4,10 @@ import type { PartFacts } from '@verimend/core/casework'
 import type { SignState } from '@verimend/core/diagnosis'
 import type { SignId } from '@verimend/core/knowledge'
 import { useMemo } from 'react'
-import { api, type LookAnswers, type RecordedOutcome } from '../api/client'
+import { api, type LookAnswers, type PrintedFile, type RecordedOutcome } from '../api/client'
 import { changed, keys } from '../api/keys'
 import { KeptForLater } from '../api/outbox'
 import { useCaseChange } from '../api/queries'
-import type { ReadFile } from '../workers/readInWorker'
 
 /** What a person does in a case. The functions stay the same while the case changes, so that only what changed is drawn anew. */
 export interface CaseActions {
@@ -19,7 +18,7 @@ export interface CaseActions {
   setLearns: (learns: boolean) => void
   setLongest: (longest: number | null) => void
   setPart: (partId: string | null, about?: PartFacts) => void
-  addFile: (file: ReadFile) => void
+  addFile: (file: PrintedFile) => void
   removeFile: (id: string, then: () => void) => void
   withdraw: (attempt: number) => void
   /** Takes the change of an attempt that made things worse out of the recipe. */
@@ -49,7 +48,7 @@ export function useCaseActions(kase: CaseDetail): { actions: CaseActions; failed
     api.cases.part(id, v.partId, v.about),
   )
   const { mutate: setPart } = part
-  const addFile = useCaseChange(id, (f: ReadFile) => api.cases.addFile(id, f))
+  const addFile = useCaseChange(id, (f: PrintedFile) => api.cases.addFile(id, f))
   const removeFile = useCaseChange(id, (f: string) => api.cases.removeFile(id, f))
   const withdraw = useCaseChange(id, (n: number) => api.cases.withdraw(id, n))
   const takeBack = useCaseChange(id, (n: number) => api.cases.takeBack(id, n))

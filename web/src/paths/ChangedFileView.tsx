@@ -5,17 +5,20 @@ import type { FileChange } from '@verimend/core/rewrite'
 import { listed, settingLabel } from '@verimend/core/words'
 import { Button, Progress } from 'antd'
 import { clsx } from 'clsx'
-import { useEffect, useId, useState, type ReactNode } from 'react'
+import { useEffect, useId, useMemo, useState, type ReactNode } from 'react'
 import { Boundary } from '../components/Boundary'
 import { Problem } from '../components/states'
 import ui from '../components/ui.module.css'
 import { saveFile } from '../parts/saveFile'
 import { readingContext } from '../pairs/readingContext'
+import { SendFile } from '../prints/SendFile'
 import { jobs, useJob, wasEnded } from '../work/jobs'
 import type { ChangedFile } from '../workers/changeFile.worker'
 import { changeInWorker } from '../workers/changeInWorker'
+import type { LayerSource } from '../workers/readInWorker'
 import { changedName, remarkOf, settingNow, settingThen } from './changedNames'
 import { CompareView } from './CompareView'
+import { FindingsApart } from './FindingsApart'
 import styles from './ChangedFileView.module.css'
 
 /** Something done in a file that is no setting, and what it is called. */
@@ -33,6 +36,7 @@ export function ChangedFileView({
   recipe,
   pair,
   label,
+  onSave,
   children,
 }: {
   /** The file as it was, or the address of one that is kept. */
@@ -44,7 +48,9 @@ export function ChangedFileView({
   pair: PairDetail
   /** Of the button that begins it. */
   label: string
-  /** More that can be done with the new file. */
+  /** Told when the new file is taken. */
+  onSave?: (file: File, changed: ChangedFile) => void
+  /** What can be done with the new file before it is saved. */
   children?: (file: File, changed: ChangedFile) => ReactNode
 }) {
   const slot = `change ${useId()}`
@@ -111,13 +117,20 @@ export function ChangedFileView({
       )}
       {!!failed && <Problem error={failed} />}
       {changed && (
-        <Result name={name} pair={pair} {...changed}>
+        <Result name={name} pair={pair} {...changed} onSave={onSave}>
           {children?.(changed.file, changed.result)}
         </Result>
       )}
     </div>
   )
 }
+
+const layersOf =
+  ({ layers }: ChangedFile, side: 'before' | 'after'): LayerSource =>
+  (layer) => {
+    const found = layers.find((l) => l[side].layer === layer)
+    return found ? Promise.resolve(found[side]) : Promise.reject(new Error('not kept'))
+  }
 
 const lines = (n: number) => `${n} ${n === 1 ? 'line' : 'lines'}`
 
@@ -127,15 +140,18 @@ function Result({
   file,
   result: r,
   pair,
+  onSave,
   children,
 }: {
   name: string
   file: File
   result: ChangedFile
   pair: PairDetail
+  onSave?: (file: File, changed: ChangedFile) => void
   children: ReactNode
 }) {
   const { changed, inserted, removed, examples } = r.summary
+  const [before, after] = useMemo(() => (['before', 'after'] as const).map((side) => layersOf(r, side)), [r])
   const done = [
     changed > 0 && `${lines(changed)} changed`,
     inserted > 0 && `${lines(inserted)} added`,
@@ -157,11 +173,18 @@ function Result({
       <NotWritten keys={r.laidAnew} why="needs new paths, so set it in the program that makes your files" />
       <NotWritten keys={r.unknown} why="is not known for this file, so it stays as it was" />
       <div className={ui.row}>
-        <Button type="primary" onClick={() => saveFile(file.name, file, 'text/plain')}>
+        {children ?? <SendFile pair={pair} name={file.name} sha256={r.sha256} file={file} />}
+        <Button
+          type="primary"
+          onClick={() => {
+            saveFile(file.name, file, 'text/plain')
+            onSave?.(file, r)
+          }}
+        >
           Save the changed file
         </Button>
-        {children}
       </div>
+      <FindingsApart before={r.before} after={r.after} pair={pair} />
       <details>
         <summary>The first lines that differ</summary>
         <table className={clsx(ui.plain, styles.lines)}>
@@ -187,9 +210,10 @@ function Result({
         <summary>Both files side by side</summary>
         <Boundary what="The comparison">
           <CompareView
-            a={{ name, reading: r.before, layer: null }}
-            b={{ name: file.name, reading: r.after, layer: null }}
+            a={{ name, reading: r.before, layer: before }}
+            b={{ name: file.name, reading: r.after, layer: after }}
             context={readingContext(pair)}
+            layers={r.layers.map((l) => l.after.layer)}
           />
         </Boundary>
       </details>

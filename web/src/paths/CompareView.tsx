@@ -8,6 +8,7 @@ import type {
 import { comparedLabel, featureLabel } from '@verimend/core/words'
 import { duration, figure, quantity } from '@verimend/core/quantity'
 import { filamentMass } from '@verimend/core/extrusion'
+import { Segmented } from 'antd'
 import { useEffect, useMemo, useState } from 'react'
 import { Problem, Waiting } from '../components/states'
 import { linear, ticksOf } from '../drawing/scales'
@@ -35,11 +36,26 @@ function compared(d: ReadingDifference, value: ReadingDifference['a']): string {
 }
 
 /** Two prints side by side: what differs as printed, what it cost, by feature and by height. */
-export function CompareView({ a, b, context }: { a: Side; b: Side; context: ReadingContext }) {
+export function CompareView({
+  a,
+  b,
+  context,
+  layers,
+}: {
+  a: Side
+  b: Side
+  context: ReadingContext
+  /** Layers that can be looked at from above; the first one where they are left out. */
+  layers?: readonly number[]
+}) {
   const input = useMemo(() => ({ a: a.reading, b: b.reading }), [a.reading, b.reading])
   const { data, error } = useComputed('compare', input)
   if (error) return <Problem error={error} />
-  return data ? <Comparison a={a} b={b} comparison={data} context={context} /> : <Waiting tall={420} />
+  return data ? (
+    <Comparison a={a} b={b} comparison={data} context={context} layers={layers} />
+  ) : (
+    <Waiting tall={420} />
+  )
 }
 
 function Comparison({
@@ -47,12 +63,15 @@ function Comparison({
   b,
   comparison: c,
   context,
+  layers = [b.reading.firstLayer?.layer ?? 0],
 }: {
   a: Side
   b: Side
   comparison: ReadingComparison
   context: ReadingContext
+  layers?: readonly number[]
 }) {
+  const [layer, setLayer] = useState(layers[0])
   const grams = (mm: number) => filamentMass(mm, context.filamentDiameter, context.density)
   return (
     <div className={ui.stack}>
@@ -135,10 +154,24 @@ function Comparison({
       </div>
       {a.layer && b.layer && (
         <section className={ui.stack} style={{ gap: 6 }}>
-          <h3>First layers</h3>
+          <div className={ui.row}>
+            <h3>From above</h3>
+            {layers.length > 1 && (
+              <Segmented
+                size="small"
+                aria-label="Which layer"
+                value={layer}
+                onChange={setLayer}
+                options={layers.map((l, i) => ({
+                  value: l,
+                  label: i ? `at ${quantity(b.reading.layers.z[l], 'mm', 1)}` : 'First layer',
+                }))}
+              />
+            )}
+          </div>
           <div className={ui.grid2}>
-            <FirstLayer side={a} />
-            <FirstLayer side={b} over={a} />
+            <FromAbove side={a} layer={layer} />
+            <FromAbove side={b} over={a} layer={layer} />
           </div>
         </section>
       )}
@@ -146,9 +179,8 @@ function Comparison({
   )
 }
 
-function useFirstLayer(side: Side | undefined): LayerPlan | null {
+function useLayer(side: Side | undefined, layer: number): LayerPlan | null {
   const [plan, setPlan] = useState<LayerPlan | null>(null)
-  const layer = side?.reading.firstLayer?.layer ?? 0
   const source = side?.layer
   useEffect(() => {
     let gone = false
@@ -163,11 +195,11 @@ function useFirstLayer(side: Side | undefined): LayerPlan | null {
   return plan
 }
 
-/** A first layer; the lines of another one may lie over it as thin strokes. */
-function FirstLayer({ side, over }: { side: Side; over?: Side }) {
-  const plan = useFirstLayer(side)
-  const other = useFirstLayer(over)
-  const f = side.reading.firstLayer
+/** A layer from above; the lines of another file's may lie over it as thin strokes. */
+function FromAbove({ side, over, layer }: { side: Side; over?: Side; layer: number }) {
+  const plan = useLayer(side, layer)
+  const other = useLayer(over, layer)
+  const f = side.reading.firstLayer?.layer === layer ? side.reading.firstLayer : null
   return (
     <figure className={ui.stack} style={{ gap: 4, margin: 0 }}>
       <LayerCanvas plan={plan} over={other} width={460} height={300} />

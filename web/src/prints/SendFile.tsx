@@ -23,12 +23,15 @@ export function SendFile({
   sha256,
   file = null,
   caseId = null,
+  onKept,
 }: {
   pair: PairDetail
   name: string
   sha256: string
   file?: File | null
   caseId?: string | null
+  /** Called once the server has the file, before it is sent to the machine. */
+  onKept?: () => void
 }) {
   const client = useQueryClient()
   const navigate = useNavigate()
@@ -47,6 +50,7 @@ export function SendFile({
     mutationFn: () =>
       jobs.run({ slot, kind: 'sending', name, to: `/prints/${id.current}` }, async (onShare, signal) => {
         if (file) await keepFile(file, sha256, onShare, signal)
+        onKept?.()
         return api.prints.create(id.current, pair.id, { kind: 'file', name, sha256 }, caseId)
       }),
     onSuccess: async (print) => {

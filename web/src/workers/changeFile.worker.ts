@@ -11,7 +11,15 @@ import type { Kernel } from '@verimend/core/geometry'
 import type { Machine } from '@verimend/core/machine'
 import { changesOfFile, type SettingChange, type SettingKey, type ValuesOnly } from '@verimend/core/recipe'
 import { ChangeError, checkRewritten, laysRound, startRewrite, type FileChange } from '@verimend/core/rewrite'
-import { analysePath, summarise, type PathReading, type ReadingContext } from '@verimend/core/toolpath'
+import {
+  analysePath,
+  layerPlan,
+  summarise,
+  type Analysis,
+  type LayerPlan,
+  type PathReading,
+  type ReadingContext,
+} from '@verimend/core/toolpath'
 import { say } from '@verimend/core/words'
 
 /** What is to be changed in a file, or in one that the server keeps. */
@@ -33,6 +41,8 @@ export interface ChangedFile {
   before: PathReading
   after: PathReading
   summary: RewriteSummary
+  /** Layers of both files from above: the first of the part, and one in the middle. */
+  layers: { before: LayerPlan; after: LayerPlan }[]
   /** Settings for which the part would have to be laid anew, and such of which the file does not say what they were. */
   laidAnew: SettingKey[]
   unknown: SettingKey[]
@@ -87,6 +97,14 @@ async function taken(blob: Blob, context: ReadingContext, from: number, to: numb
   return { analysis, reading: summarise(analysis), sha256: bytesToHex(hash.digest()) }
 }
 
+/** The layers that are shown from above. */
+function seenOf(analysis: Analysis): LayerPlan[] {
+  const { z } = analysis.index
+  const first = Math.min(analysis.raftLayers, z.length - 1)
+  const middle = Math.max(first, Math.floor(z.length / 2))
+  return [...new Set([first, middle])].map((l) => layerPlan(analysis, l))
+}
+
 /** Writes the file with its changes; the moves of the old one are let go with it. */
 async function written({ source, settings, more = [], recipe, machine, context }: ChangeFileAsk) {
   const blob = await blobOf(source)
@@ -104,21 +122,22 @@ async function written({ source, settings, more = [], recipe, machine, context }
   parts.push(...end.pieces)
   const { summary } = end
   if (!summary.changed && !summary.inserted && !summary.removed) throw new ChangeError('change-does-nothing')
-  return { before: old.reading, parts, summary, changes, laidAnew, unknown }
+  return { before: old.reading, seen: seenOf(old.analysis), parts, summary, changes, laidAnew, unknown }
 }
 
 /** Writes a file with changes, and reads what was written. */
 async function change(ask: ChangeFileAsk): Promise<ChangedFile> {
-  const { parts, changes, ...about } = await written(ask)
+  const { parts, changes, seen, ...about } = await written(ask)
   const head = new TextEncoder().encode(`; ${ask.remark.replace(/[^\x20-\x7e]/g, '?')}\n`)
   const marked = parts[0]?.[0] === 0xef && parts[0][1] === 0xbb && parts[0][2] === 0xbf
   const pieces = marked
     ? [parts[0].slice(0, 3), head, parts[0].slice(3), ...parts.slice(1)]
     : [head, ...parts]
   const blob = new Blob(pieces as BlobPart[], { type: 'text/plain' })
-  const { reading, sha256: hash } = await taken(blob, ask.context, 0.6, 1)
+  const { analysis, reading, sha256: hash } = await taken(blob, ask.context, 0.6, 1)
   checkRewritten(about.before, reading, changes)
-  return { ...about, blob, sha256: hash, after: reading }
+  const layers = seenOf(analysis).map((after, k) => ({ before: seen[k], after }))
+  return { ...about, blob, sha256: hash, after: reading, layers }
 }
 
 self.onmessage = async ({ data }: MessageEvent<ChangeFileAsk>) => {
