@@ -105,7 +105,7 @@ test('any file: one setting, a bad value, one that does nothing, two at once', a
   await expect(changed.locator('[data-differs]').first()).toBeVisible()
 })
 
-test('a brim is laid round what a file draws, seen from above before it is taken; the skirt in its way goes', async ({
+test('a brim is laid round what a file draws, and seen from above before it is taken', async ({
   page,
 }) => {
   await page.goto(`${app.url}/paths`)
@@ -122,15 +122,15 @@ test('a brim is laid round what a file draws, seen from above before it is taken
   const changed = page.getByRole('region', { name: 'The changed file' })
   await expect(changed).toContainText(/\d+ lines added/)
   await changed.getByText('Both files side by side').click()
-  await expect(changed.locator('[data-differs="Brim lines"]')).toContainText('6')
+  await expect(changed.locator('[data-differs="Brim"]')).toContainText('6')
   await expect(changed.getByRole('heading', { name: 'From above' })).toBeVisible()
   const saved = await save(page, 'brim.gcode')
-  expect(saved.name).toBe('corners - Brim lines 6 lines.gcode')
+  expect(saved.name).toBe('corners - Brim lines 6.gcode')
   const left = saved.text.split('\n').filter((line) => !line.endsWith('; Verimend'))
   // a feed rate that a line of the brim has changed is told again
   const apart = old.split('\n').filter((line) => !left.includes(line))
   expect(apart.length).toBeLessThan(3)
-  // more than the bed has room for
+  // as many as may be: they run into each other
   await panel.getByLabel('Brim lines, new value').fill('40')
   await panel.getByRole('button', { name: 'Change the file' }).click()
   await expect(changed).toContainText(/\d+ lines added/)

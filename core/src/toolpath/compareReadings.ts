@@ -33,6 +33,7 @@ export const COMPARED = [
   'melt-peak',
   'skirt',
   'brim',
+  'draught-wall',
   'raft-layers',
   'support',
   'pressure',
@@ -118,8 +119,10 @@ export function compareReadings(a: PathReading, b: PathReading): ReadingComparis
   put('wipe', 'mm', 2, a.seam.wipe, b.seam.wipe, 0.03)
   put('stacked', '%', 0, share(a.seam.stacked), share(b.seam.stacked), 5)
   put('melt-peak', 'mm³/s', 1, a.meltPeak, b.meltPeak, 0.15)
-  put('skirt', '', 0, a.base.skirt, b.base.skirt)
-  put('brim', '', 0, a.base.brim, b.base.brim)
+  // how many where they can be counted
+  put('skirt', 'loops', 0, a.build.skirtLoops || a.base.skirt, b.build.skirtLoops || b.base.skirt)
+  put('brim', 'lines', 0, a.build.brimLines || a.base.brim, b.build.brimLines || b.base.brim)
+  put('draught-wall', 'lines', 0, a.build.draughtWall ?? 0, b.build.draughtWall ?? 0)
   put('raft-layers', '', 0, a.base.raftLayers, b.base.raftLayers)
   put('support', '', 0, a.base.support, b.base.support)
   put('pressure', 's', 3, a.pressure, b.pressure)

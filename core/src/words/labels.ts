@@ -51,6 +51,7 @@ const COMPARED_LABELS: Record<ComparedId, string> = {
   'melt-peak': 'Peak melt rate',
   skirt: 'Skirt',
   brim: 'Brim',
+  'draught-wall': 'Draught wall',
   'raft-layers': 'Raft layers',
   support: 'Support',
   pressure: 'Pressure compensation',
