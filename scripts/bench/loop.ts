@@ -4,9 +4,21 @@
 // that was cut short goes on from there. It takes an hour on two cores.
 import { appendFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { availableParallelism } from 'node:os'
+import { createRequire } from 'node:module'
 import { Worker, isMainThread, parentPort } from 'node:worker_threads'
+import Module from 'manifold-3d'
+import type { Kernel } from '@verimend/core/geometry'
 import { pageOf } from '../../standin/proof/page'
 import { done, shareOfProof, tasksOf, type Result, type Task } from '../../standin/proof/worlds'
+
+/** The library for areas: brims and walls are laid round what a file draws. */
+async function kernelReady(): Promise<Kernel> {
+  const kernel = await Module({
+    wasmBinary: readFileSync(createRequire(import.meta.url).resolve('manifold-3d/manifold.wasm')),
+  } as unknown as Parameters<typeof Module>[0])
+  kernel.setup()
+  return kernel
+}
 
 const number = (name: string, usual: number) => Number(process.env[name] ?? usual)
 
@@ -16,8 +28,10 @@ const YOUNG = 64
 /** How many rolls and faults of the share of `npm test`: --share=6,10. */
 const share = process.argv.find((word) => word.startsWith('--share='))
 
-if (!isMainThread) parentPort!.on('message', (task: Task) => parentPort!.postMessage(done(task)))
-else if (share) {
+if (!isMainThread) {
+  const kernel = await kernelReady()
+  parentPort!.on('message', (task: Task) => parentPort!.postMessage(done(task, kernel)))
+} else if (share) {
   const results: Result[] = []
   const [rolls, faults] = share.split('=')[1].split(',').map(Number)
   await goThrough(shareOfProof(rolls, faults), (result) => results.push(result))

@@ -6,7 +6,6 @@ import {
   overallOutcome,
   readingContextOf,
   signsAfter,
-  writePractice,
   type CaseOnBench,
   type Diagnosis,
   type SignResults,
@@ -20,6 +19,7 @@ import {
   type SignId,
   type SuspectId,
 } from '@verimend/core/knowledge'
+import type { Kernel } from '@verimend/core/geometry'
 import type { FamilyId } from '@verimend/core/material'
 import { PRACTICE_SIZE } from '@verimend/core/planner'
 import type { Changes } from '@verimend/core/recipe'
@@ -42,6 +42,7 @@ import {
   type World,
 } from '../src'
 import { answer } from './answers'
+import { nextFile, type Made, type PrintedWith } from './changedFile'
 import { settled } from './settled'
 import { printed, TODAY, type MachineKind, type Sitting } from './sitting'
 
@@ -77,6 +78,9 @@ export interface Found {
   worseTwice: boolean
   /** It ended with signs left and nothing proposed. */
   stranded: boolean
+  /** Files of later prints that were made by changing the one before, and anew. */
+  changed: number
+  anew: number
   log: string[]
 }
 
@@ -116,12 +120,16 @@ class Bench {
   private visit = 0
   /** What was printed last: the same file in the same world comes out the same. */
   private last: Printed | null = null
+  private with: PrintedWith | null = null
+  /** How the files of the prints came about, the first one left out. */
+  made: Made[] = []
 
   constructor(
     readonly kind: MachineKind,
     readonly family: FamilyId,
     readonly seed: number,
     readonly hidden: readonly PropertyId[],
+    private readonly kernel?: Kernel,
   ) {
     const ofRoll = hidden.some((id) => propertyOf(id).of === 'roll')
     this.sitting = settled(kind, family, seed, ofRoll)
@@ -141,10 +149,19 @@ class Bench {
     return (Object.keys(this.bench.signs) as SignId[]).filter((s) => this.bench.signs[s] === 'present')
   }
 
+  /** The file for the recipe as it is: the one that was printed, with what has moved written into it. */
+  private file(): string {
+    const { recipe, machine } = this.sitting
+    const { gcode, made } = nextFile(this.with, recipe, machine, this.kernel)
+    if (this.with && made !== 'same') this.made.push(made)
+    this.with = { gcode, recipe }
+    return gcode
+  }
+
   /** Prints the practice piece with the recipe as it is, and says what there is to see. */
   private printed(): Levels {
     const { sitting } = this
-    const gcode = writePractice(sitting.machine, sitting.recipe)
+    const gcode = this.file()
     if (this.last?.gcode === gcode && this.last.world === sitting.world) sitting.charge(this.last.part)
     else {
       const part = sitting.print(gcode)
@@ -205,7 +222,7 @@ class Bench {
   /** What is worse for what is hidden, so much that an eye would notice. */
   harm(): Appearance[] {
     const { sitting } = this
-    const gcode = writePractice(sitting.machine, sitting.recipe)
+    const gcode = this.file()
     const shows = (world: World) =>
       appearancesOf(printed(gcode, sitting.machine, world), world, PRACTICE_SIZE)
     const { last } = this
@@ -357,8 +374,9 @@ export function find(
   seed: number,
   hidden: PropertyId[],
   way: Way,
+  kernel?: Kernel,
 ): Found {
-  const b = new Bench(kind, family, seed, hidden)
+  const b = new Bench(kind, family, seed, hidden, kernel)
   const tried = new Set<string>()
   let stranded = false
   let assured = 0
@@ -412,6 +430,8 @@ export function find(
       (!!last && b.aims[last.number - 1].some((s) => right.has(s))),
     worseTwice: b.outcomes.some((o, i) => i > 0 && o === 'worse' && b.outcomes[i - 1] === 'worse'),
     stranded,
+    changed: b.made.filter((m) => m === 'changed').length,
+    anew: b.made.filter((m) => m === 'anew').length,
     log: b.log,
   }
 }

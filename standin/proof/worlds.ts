@@ -1,3 +1,4 @@
+import type { Kernel } from '@verimend/core/geometry'
 import { cardOf, FAMILIES, type FamilyId } from '@verimend/core/material'
 import { drawnFaults, hideable, PROPERTY_IDS, type PropertyId } from '../src'
 import { MACHINES, type MachineKind } from './sitting'
@@ -88,7 +89,7 @@ export function shareOfProof(rolls: number, faults: number): Task[] {
 }
 
 /** Goes through one world. */
-export const done = (task: Task): Result =>
+export const done = (task: Task, kernel?: Kernel): Result =>
   task.do === 'tune'
     ? { do: 'tune', ...tune(task.kind, task.family, task.seed, task.how) }
-    : { do: 'find', ...find(task.kind, task.family, task.seed, task.hidden, task.way) }
+    : { do: 'find', ...find(task.kind, task.family, task.seed, task.hidden, task.way, kernel) }

@@ -23,6 +23,8 @@ const found = (more: Partial<Found> = {}): Result => ({
   named: true,
   worseTwice: false,
   stranded: false,
+  changed: 2,
+  anew: 1,
   log: ['seen strings-thin', 'mend filament-wet/0 dry-filament: strings-thin gone'],
   ...more,
 })
