@@ -105,9 +105,7 @@ test('any file: one setting, a bad value, one that does nothing, two at once', a
   await expect(changed.locator('[data-differs]').first()).toBeVisible()
 })
 
-test('a brim is laid round what a file draws, and seen from above before it is taken', async ({
-  page,
-}) => {
+test('a brim is laid round what a file draws, and seen from above before it is taken', async ({ page }) => {
   await page.goto(`${app.url}/paths`)
   const file = join(app.folder, 'corners.gcode')
   const old = posts({ retract: 5 })

@@ -321,10 +321,13 @@ describe('what lies in the way', () => {
     expect(reading.firstLayer!.height).toBeCloseTo(0.32, 3)
   })
   test('a round foot has no corners for tabs', async () => {
-    const round = partText({ shape: 'round', width: 20, height: 2 }, {
-      skirtLoops: 0,
-      brimLines: 0,
-    })
+    const round = partText(
+      { shape: 'round', width: 20, height: 2 },
+      {
+        skirtLoops: 0,
+        brimLines: 0,
+      },
+    )
     expect(await fault(round, { kind: 'tabs', diameter: 10 })).toBe('change-does-nothing')
   })
 })

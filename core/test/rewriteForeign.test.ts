@@ -655,6 +655,31 @@ describe('steps up a finished file', () => {
       '; Gr??e',
     ])
   })
+  test('pressure: one command a band in the machine’s own way, none where the machine has none', () => {
+    const ask: FileChange = { kind: 'steps', of: 'pressure', values: [0, 0.05, 0.1], from: 0.28, to: 8.28 }
+    const { text: now, summary } = change(tall(), ask)
+    expect([summary.changed, summary.removed]).toEqual([0, 0])
+    const told = now.split('\n').flatMap((line) => /^M900 K([\d.]+)/.exec(line)?.[1] ?? [])
+    expect(told.map(Number).filter((v) => v > 0)).toEqual([0.05, 0.1])
+    expect(
+      now
+        .split('\n')
+        .filter((line) => !line.endsWith('; Verimend'))
+        .join('\n'),
+    ).toBe(tall())
+    const none = { ...machine, commands: { ...USUAL_COMMANDS, pressure: 'none' as const } }
+    expect(() => rewriteFile(bytes(tall()), fileOf(tall()), [ask], none, 1.75)).toThrow(ChangeError)
+    const cells = makeOnFile(
+      bytes(tall()),
+      { ...pair, machine },
+      {
+        ...plan(),
+        piece: 'corner-columns',
+        steps: { key: 'pressureCompensation', from: 0, to: 0.1, count: 3 },
+      },
+    ).cells
+    expect(cells.map((c) => c.values.pressureCompensation)).toEqual([0, 0.05, 0.1])
+  })
   test('a mark at the beginning and remarks in any encoding go through', () => {
     const utf = new TextEncoder().encode(`\ufeff${tall().replace('by hand', 'von Hand, Größe')}`)
     const { gcode } = makeOnFile(utf, pair, plan())

@@ -121,13 +121,7 @@ const MATRIX: [keyof typeof pairs, PropertyId, number, must: Appearance[], not: 
     ['error-grows-with-length', 'strings-thin', 'top-rough-overfull'],
   ],
   ['tube', 'swing', 0.5, ['bands-gloss'], ['bands-regular', 'ghosting', 'first-layer-gaps']],
-  [
-    'shrinking',
-    'shrinks',
-    0.5,
-    ['error-grows-with-length'],
-    ['strings-thin', 'ghosting', 'bands-regular'],
-  ],
+  ['shrinking', 'shrinks', 0.5, ['error-grows-with-length'], ['strings-thin', 'ghosting', 'bands-regular']],
 ]
 
 test.each(Object.keys(pairs) as (keyof typeof pairs)[])('%s: a sound world shows nothing clearly', (kind) => {

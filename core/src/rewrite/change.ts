@@ -5,7 +5,7 @@ import type { Feature } from '../toolpath/features'
 export type Lines = 'first' | 'all' | Feature
 
 /** What can be stepped up a finished file: the speed and acceleration of outer walls, among others. */
-export type Stepped = 'nozzle' | 'fan' | 'speed' | 'acceleration' | 'retract-length'
+export type Stepped = 'nozzle' | 'fan' | 'speed' | 'acceleration' | 'retract-length' | 'pressure'
 
 /** One thing to change in a finished file, in the terms of what the file does. */
 export type FileChange =
@@ -40,7 +40,7 @@ export type FileChange =
   | { kind: 'layer-time'; seconds: number; floor: number }
   /**
    * Bands of the height between two, each as high, the first value lowest; below and above, all as it was. °C, duty, mm/s, mm/s²,
-   * mm; the heights in mm.
+   * mm, s; the heights in mm.
    */
   | { kind: 'steps'; of: Stepped; values: readonly number[]; from: number; to: number }
   /** Waits, for another roll, before the first layer that ends above a height; mm. */

@@ -1,7 +1,7 @@
 import { MoveKind } from '../gcode/program'
 import { joinOverlays, type Inserted, type Overlay } from '../gcode/rewrite/overlay'
 import type { Kernel } from '../geometry/kernel'
-import { commandsOf, type Commands } from '../machine/commands'
+import { commandsOf } from '../machine/commands'
 import type { Machine } from '../machine/machine'
 import { Feature } from '../toolpath/features'
 import { ChangeError, type FileChange, type Lines } from './change'
@@ -12,7 +12,7 @@ import { seam } from './seam'
 import { grip, laysRound } from './grip'
 import { feedAgain, pullsIn, usualPulls } from './pulls'
 import { pause } from './pause'
-import { steps } from './steps'
+import { pressureOf, steps } from './steps'
 
 type Of<K extends FileChange['kind']> = Extract<FileChange, { kind: K }>
 
@@ -175,15 +175,6 @@ function acceleration(file: FileAsRead, { where, value }: Of<'acceleration'>): O
   }
 }
 
-function pressure(file: FileAsRead, { value }: Of<'pressure'>, commands: Commands): Overlay {
-  if (file.reading.pressure === null && commands.pressure === 'none')
-    throw new ChangeError('change-no-command')
-  return {
-    states: { pressure: () => value },
-    spell: { pressure: commands.pressure === 's' ? 's' : 'k' },
-  }
-}
-
 /** Filament by move; what is not named stays. */
 const feedOf = (by: ReadonlyMap<number, number>): Overlay => ({ feed: (i, e) => by.get(i) ?? e })
 const speedOf = (by: ReadonlyMap<number, number>): Overlay => ({ speed: (i, v) => by.get(i) ?? v })
@@ -333,7 +324,7 @@ function overlayOf(file: FileAsRead, change: FileChange, machine: Machine): Over
     case 'acceleration':
       return acceleration(file, change)
     case 'pressure':
-      return pressure(file, change, commandsOf(machine))
+      return pressureOf(file, () => change.value, commandsOf(machine))
     case 'seam':
       return seam(file, change)
     case 'early-stop':
@@ -343,7 +334,7 @@ function overlayOf(file: FileAsRead, change: FileChange, machine: Machine): Over
     case 'layer-time':
       return layerTime(file, change.seconds, change.floor)
     case 'steps':
-      return steps(file, change)
+      return steps(file, change, commandsOf(machine))
     case 'pause':
       return pause(file, change.height, change.command, machine.height)
     case 'move':
@@ -377,6 +368,7 @@ function limitOf(change: FileChange, { limits, fan }: Machine): [limit: number, 
         speed: [limits.speed, 'mm/s'] as [number, string],
         acceleration: [limits.acceleration, 'mm/s²'] as [number, string],
         'retract-length': null,
+        pressure: null,
       }[change.of]
     default:
       return null

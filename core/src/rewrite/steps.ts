@@ -1,5 +1,6 @@
 import { MoveKind } from '../gcode/program'
 import type { Overlay } from '../gcode/rewrite/overlay'
+import type { Commands } from '../machine/commands'
 import { Feature } from '../toolpath/features'
 import { ChangeError, type FileChange } from './change'
 import type { FileAsRead } from './file'
@@ -43,8 +44,25 @@ export function bandsOfFile({ analysis }: FileAsRead, from: number, to: number, 
   return bands
 }
 
+/**
+ * Pressure compensation as it is to be while each move runs, in the machine's command.
+ * @param value s; undefined where it stays
+ */
+export function pressureOf(
+  { reading }: FileAsRead,
+  value: (i: number) => number | undefined,
+  { pressure }: Commands,
+): Overlay {
+  if (reading.pressure === null && pressure === 'none') throw new ChangeError('change-no-command')
+  return { states: { pressure: value }, spell: { pressure: pressure === 's' ? 's' : 'k' } }
+}
+
 /** Bands of a file's height at stepped values, for the writer. */
-export function steps(file: FileAsRead, change: Extract<FileChange, { kind: 'steps' }>): Overlay {
+export function steps(
+  file: FileAsRead,
+  change: Extract<FileChange, { kind: 'steps' }>,
+  commands: Commands,
+): Overlay {
   const { analysis, reading } = file
   const { program, index, featureOf } = analysis
   const valueOf = new Map<number, number>()
@@ -70,6 +88,8 @@ export function steps(file: FileAsRead, change: Extract<FileChange, { kind: 'ste
     case 'acceleration':
       if (reading.features[Feature.Outer].acceleration === null) throw new ChangeError('change-not-told')
       return { states: { printAcceleration: (i) => outer(i) } }
+    case 'pressure':
+      return pressureOf(file, at, commands)
     case 'retract-length': {
       if (reading.retraction.kind === 'firmware') throw new ChangeError('change-on-machine')
       const { e } = program

@@ -27,6 +27,7 @@ export const STEPPED_IN_FILE: readonly { piece: PieceId; key: VariedKey; of: Ste
   { piece: 'temperature-tower', key: 'nozzle', of: 'nozzle', unit: 1 },
   { piece: 'fan-tower', key: 'fan', of: 'fan', unit: 0.01 },
   { piece: 'retraction-tower', key: 'retractLength', of: 'retract-length', unit: 1 },
+  { piece: 'corner-columns', key: 'pressureCompensation', of: 'pressure', unit: 1 },
   { piece: 'speed-fins', key: 'outerSpeed', of: 'speed', unit: 1 },
   { piece: 'speed-fins', key: 'outerAcceleration', of: 'acceleration', unit: 1 },
 ]
