@@ -113,7 +113,7 @@ test('seam: stacked starts are seen unrolled; and two files: the change that was
   await expect(page.locator('[data-differs="Speed, outer wall"]')).toContainText('20')
   await expect(page.locator('[data-differs="Loops starting above the one below"]')).toBeVisible()
   await expect(page.locator('[data-differs="Nozzle"]')).toHaveCount(0)
-  await expect(page.getByText('First layers')).toBeVisible()
+  await expect(page.getByRole('heading', { name: 'First layer from above' })).toBeVisible()
 })
 
 test('a hundred megabytes are read while the page goes on painting', async ({ page }) => {

@@ -155,7 +155,7 @@ function Comparison({
       {a.layer && b.layer && (
         <section className={ui.stack} style={{ gap: 6 }}>
           <div className={ui.row}>
-            <h3>From above</h3>
+            <h3>{layers.length > 1 ? 'From above' : 'First layer from above'}</h3>
             {layers.length > 1 && (
               <Segmented
                 size="small"
