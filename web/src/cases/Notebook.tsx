@@ -98,10 +98,10 @@ export function Notebook({ kase, pair }: { kase: CaseDetail; pair: PairDetail })
                 changes={changesOf(a)}
                 filament={pair.filament.filament}
               >
+                {a === waiting && !closed && <PrintEntry kase={late} pair={pair} />}
                 {a === waiting && !closed && (
                   <CarryOut kase={late} attempt={a} pair={pair} actions={actions} />
                 )}
-                {a === waiting && !closed && <PrintEntry kase={late} pair={pair} />}
                 {a === waiting && !closed && (
                   <Boundary what="The outcome">
                     <OutcomeForm
