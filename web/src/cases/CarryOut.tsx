@@ -15,13 +15,14 @@ import { useState } from 'react'
 import { Link } from 'react-router'
 import { api, type PrintedFile } from '../api/client'
 import { keys } from '../api/keys'
+import { Problem } from '../components/states'
 import ui from '../components/ui.module.css'
 import { readingContext } from '../pairs/readingContext'
 import { ChangedFileView } from '../paths/ChangedFileView'
 import { FileDrop } from '../paths/FileDrop'
 import { PrintedAt } from '../paths/PrintedAt'
 import { SendFile } from '../prints/SendFile'
-import { jobs, useJob } from '../work/jobs'
+import { jobs, useJob, wasEnded } from '../work/jobs'
 import type { ChangedFile } from '../workers/changeFile.worker'
 import { keepFile } from '../workers/keepFile'
 import { KEPT_UNASKED } from './keptUnasked'
@@ -43,6 +44,8 @@ export default function CarryOut({
   const [dropped, setDropped] = useState<File | null>(null)
   const slot = `keep for ${kase.id}`
   const keeping = useJob(slot)
+  /** A file that could not be kept, and how it is tried again. */
+  const [failed, setFailed] = useState<{ error: unknown; again: () => void } | null>(null)
   /** What was printed with, where no file shows it and the recipe may not be what was printed. */
   const [printed, setPrinted] = useState<Partial<Record<SettingKey, SettingValue>>>({})
   const settings = attempt.mends
@@ -60,7 +63,10 @@ export default function CarryOut({
   /** Takes a file in as one of the case, whole where it is not too large. */
   const note = (file: PrintedFile, whole: File) => {
     actions.addFile(file)
-    if (whole.size > KEPT_UNASKED) return
+    if (whole.size <= KEPT_UNASKED) keep(file, whole)
+  }
+  const keep = (file: PrintedFile, whole: File) => {
+    setFailed(null)
     jobs
       .run({ slot, kind: 'keeping', name: file.name, to: `/cases/${kase.id}` }, (onShare, signal) =>
         keepFile(whole, file.sha256, onShare, signal),
@@ -68,11 +74,17 @@ export default function CarryOut({
       .then(
         () => void client.invalidateQueries({ queryKey: keys.cases.one(kase.id) }),
         // its reading is in the case all the same
-        () => undefined,
+        (error: unknown) => {
+          if (!wasEnded(error)) setFailed({ error, again: () => keep(file, whole) })
+        },
       )
   }
-  const noteChanged = (file: File, { sha256, after }: ChangedFile) =>
-    note({ name: file.name, bytes: file.size, sha256, reading: after }, file)
+  const printedFile = (file: File, { sha256, after }: ChangedFile): PrintedFile => ({
+    name: file.name,
+    bytes: file.size,
+    sha256,
+    reading: after,
+  })
   const source = dropped ?? (before ? api.blobs.href(before.sha256) : null)
   const name = dropped?.name ?? before?.name ?? ''
   return (
@@ -105,7 +117,7 @@ export default function CarryOut({
               recipe={pair.version.values}
               pair={pair}
               label={`Change ${name}`}
-              onSave={noteChanged}
+              onSave={(file, result) => note(printedFile(file, result), file)}
             >
               {(file, result) => (
                 <SendFile
@@ -114,14 +126,14 @@ export default function CarryOut({
                   sha256={result.sha256}
                   file={file}
                   caseId={kase.id}
-                  onKept={() => noteChanged(file, result)}
+                  onKept={() => actions.addFile(printedFile(file, result))}
                 />
               )}
             </ChangedFileView>
           ) : (
             <FileDrop
               context={readingContext(pair)}
-              hint="Drop the G-code file that was printed."
+              hint="Drop the G-code file of the bad print, and the change is written into it."
               onRead={({ name, bytes, sha256, reading, file }) => {
                 setDropped(file)
                 if (file) note({ name, bytes, sha256, reading, afterAttempt: attempt.number - 1 }, file)
@@ -130,6 +142,7 @@ export default function CarryOut({
           )}
         </>
       )}
+      {failed && <Problem {...failed} />}
       {made && (
         <div className={ui.row}>
           <span>
